@@ -1,0 +1,20 @@
+//! The core of True Hook: reads the layers of a theme, learns what each file declares, refers to
+//! and places, links all of it into one [`Registry`](link::Registry), and checks it.
+//!
+//! Everything walks in one direction:
+//!
+//! ```text
+//! read ──▶ scan ──▶ link ──▶ rules ──▶ findings
+//! ```
+//!
+//! Only [`read`] (and [`edit::write`], the way back) touch the disk. Nothing in this crate prints.
+
+pub mod address;
+pub mod edit;
+pub mod link;
+pub mod names;
+pub mod read;
+pub mod rules;
+pub mod scan;
+pub mod source;
+pub mod view;

@@ -1,0 +1,148 @@
+//! References that lead nowhere, grouped: one thing that is missing is one finding, however many
+//! places ask for it.
+
+use super::reference::{Meant, Wanted};
+use super::*;
+use crate::read::FileKind;
+use crate::scan::Prefix;
+
+/// One thing that is asked for and isn't there.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Miss {
+    /// What is asked for.
+    pub wanted: Wanted,
+    /// How it is asked for first; this decides the rule.
+    pub link: Link,
+    /// The references, as positions in [`Registry::references`]; the first is the one to mend first.
+    pub references: Vec<usize>,
+    /// What was most likely meant.
+    pub meant: Option<Meant>,
+    /// The highest layer that asks for it.
+    pub layer: LayerId,
+}
+
+impl Registry {
+    /// Groups what is missing. What was most likely meant counts as referred to.
+    pub(super) fn group_misses(&mut self) {
+        let mut groups: IndexMap<Wanted, Vec<usize>> = IndexMap::new();
+        for (at, reference) in self.references.iter().enumerate() {
+            if let Outcome::Missing { wanted, .. } = reference.outcome {
+                groups.entry(wanted).or_default().push(at);
+            }
+        }
+        for (wanted, mut references) in groups {
+            references.sort_by_key(|at| {
+                let reference = &self.references[*at];
+                (std::cmp::Reverse(reference.layer), reference.link, reference.from)
+            });
+            let first = self.references[references[0]];
+            let Outcome::Missing { meant, .. } = first.outcome else { continue };
+            let meant = meant.or_else(|| self.orphan(wanted));
+            if let Some(meant) = meant {
+                self.referred.insert(meant.target);
+            } else {
+                // What is missing could have placed anything.
+                let holds = matches!(
+                    wanted,
+                    Wanted::Export(..)
+                        | Wanted::Module(..)
+                        | Wanted::Template(_)
+                        | Wanted::Markup(_)
+                        | Wanted::Macro(..)
+                );
+                self.blind.placements |= holds;
+                self.blind.imports |= matches!(wanted, Wanted::Module(..));
+            }
+            self.misses.push(Miss { wanted, link: first.link, references, meant, layer: first.layer });
+        }
+    }
+
+    /// What a reference that leads nowhere may have led to before it was renamed: the only thing of
+    /// its kind that nothing refers to.
+    fn orphan(&self, wanted: Wanted) -> Option<Meant> {
+        let meant = |written: String, target| Meant { written: written.as_str().into(), target, certain: false };
+        match wanted {
+            Wanted::Point(raw) => {
+                let kind = raw.parse::<Address>().ok()?.kind;
+                let alone = only(self.points.values().filter(|point| {
+                    let own = point.layer().is_some_and(|layer| layer.index() > 0);
+                    own && point.address.kind == kind && !self.is_referred(Target::Point(point.address))
+                }))?;
+                Some(meant(alone.address.to_string(), Target::Point(alone.address)))
+            }
+            Wanted::Input(address, _) => {
+                let inputs = self.points.get(&address)?.passed().iter();
+                let alone = only(inputs.filter(|input| !self.is_referred(Target::Input(address, input.field.name))))?;
+                Some(meant(alone.field.name.to_string(), Target::Input(address, alone.field.name)))
+            }
+            Wanted::Export(file, _) => {
+                let exports = self.module(file)?.exports.iter();
+                let alone = only(exports.filter(|export| !self.is_referred(Target::Export(file, export.name))))?;
+                let written = match wanted_by_call(self, wanted) {
+                    Some(call) => format!("{}#{}", call.split_once('#')?.0, alone.name),
+                    None => alone.name.to_string(),
+                };
+                Some(meant(written, Target::Export(file, alone.name)))
+            }
+            Wanted::Template(raw) if Prefix::split(&raw).0 == Prefix::None => {
+                let (file, name) = only(self.orphan_files(FileKind::Template, None))?;
+                Some(meant(name, Target::File(file)))
+            }
+            Wanted::Markup(_) => {
+                let (file, name) = only(self.orphan_files(FileKind::Template, None))?;
+                Some(meant(name, Target::File(file)))
+            }
+            Wanted::Macro(file, _) => {
+                let template = self.template(file)?;
+                let macros = template.sections.iter().filter_map(|section| match section.kind {
+                    crate::scan::SectionKind::Macro(name) => Some(name),
+                    _ => None,
+                });
+                let alone = only(macros.filter(|name| !self.is_referred(Target::Macro(file, *name))))?;
+                Some(meant(alone.to_string(), Target::Macro(file, alone)))
+            }
+            Wanted::Module(layer, raw) => {
+                let (file, name) = only(self.orphan_modules(layer))?;
+                match raw.split_once('#') {
+                    Some((_, export)) => {
+                        self.export(Callback { file, export: export.into() })?;
+                        Some(meant(format!("{name}#{export}"), Target::Export(file, export.into())))
+                    }
+                    None => Some(meant(format!("./{name}"), Target::File(file))),
+                }
+            }
+            _ => None,
+        }
+    }
+
+    /// The templates of layers above the host that nothing refers to.
+    fn orphan_files(&self, kind: FileKind, layer: Option<LayerId>) -> impl Iterator<Item = (FileId, String)> {
+        self.project.files.iter().enumerate().filter_map(move |(at, file)| {
+            let id = FileId(at as u32);
+            let own = layer.map_or(file.layer.index() > 0, |layer| layer == file.layer);
+            let free = !self.is_referred(Target::File(id)) && !self.is_page_template(id);
+            (own && file.kind == kind && free).then(|| (id, file.name().to_string()))
+        })
+    }
+
+    /// The modules of a layer of which nothing is used.
+    fn orphan_modules(&self, layer: LayerId) -> impl Iterator<Item = (FileId, String)> {
+        self.orphan_files(FileKind::Module, Some(layer)).filter(|(file, _)| {
+            let exports = self.module(*file).map_or(&[][..], |module| &module.exports);
+            exports.iter().all(|export| !self.is_referred(Target::Export(*file, export.name)))
+        })
+    }
+}
+
+/// How a callback that is missing was written.
+fn wanted_by_call(registry: &Registry, wanted: Wanted) -> Option<Ustr> {
+    let asks =
+        |reference: &&Reference| matches!(reference.outcome, Outcome::Missing { wanted: other, .. } if other == wanted);
+    registry.references.iter().find(asks).map(|reference| reference.written).filter(|written| written.contains('#'))
+}
+
+/// The only one, where there is just one.
+fn only<T>(mut found: impl Iterator<Item = T>) -> Option<T> {
+    let first = found.next()?;
+    found.next().is_none().then_some(first)
+}

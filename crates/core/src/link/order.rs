@@ -1,0 +1,174 @@
+//! The running order of the attachments of one point.
+
+use std::cmp::Reverse;
+use std::collections::BinaryHeap;
+
+use super::reference::Wanted;
+use super::*;
+use crate::scan::{Attached, Attachment, Named, Prefix};
+
+/// Why the attachments of a point don't run as their numbers and constraints say.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum OrderTrouble {
+    /// Each of these has to run before the next, and the last before the first.
+    Cycle {
+        /// The point.
+        point: Address,
+        /// The attachments, with the constraint that binds each to the next.
+        steps: Vec<(Place, Place)>,
+    },
+    /// A constraint goes against different priorities; it wins.
+    Conflict {
+        /// The point.
+        point: Address,
+        /// The constraint.
+        constraint: Place,
+        /// What runs first, because of it.
+        first: Place,
+        /// What runs after that.
+        second: Place,
+    },
+}
+
+/// A constraint between two slots, by their positions before ordering.
+struct Edge {
+    first: usize,
+    second: usize,
+    constraint: Place,
+}
+
+impl Registry {
+    /// Puts the slots of a point into running order.
+    pub(super) fn put_in_order(&mut self, address: Address, slots: Vec<(Slot, &Attachment)>) -> Vec<Slot> {
+        let mut edges = Vec::new();
+        for (at, (slot, attachment)) in slots.iter().enumerate() {
+            for (named, before) in attachment
+                .before
+                .iter()
+                .map(|named| (named, true))
+                .chain(attachment.after.iter().map(|named| (named, false)))
+            {
+                let constraint = Place { file: slot.place.file, at: named.at };
+                let others = self.slots_named(&slots, slot.layer, named);
+                let outcome = match others.first() {
+                    Some(other) => Outcome::Found(Target::Slot(slots[*other].0.place)),
+                    None if self.blind.declarations => Outcome::Unknown,
+                    None => Outcome::Missing {
+                        wanted: Wanted::Slot(address, named.name),
+                        meant: self.meant_slot(&slots, slot.layer, named),
+                    },
+                };
+                self.refer(Link::OrderToSlot, constraint, named.name, outcome);
+                for other in others {
+                    let (first, second) = if before { (at, other) } else { (other, at) };
+                    edges.push(Edge { first, second, constraint });
+                }
+            }
+        }
+        let keys: Vec<_> = slots.iter().map(|(slot, _)| (slot.priority, slot.layer, slot.position)).collect();
+        self.note_conflicts(address, &slots, &edges);
+        let order = match sort(&keys, &edges) {
+            Ok(order) => order,
+            Err(cycle) => {
+                let steps = cycle.iter().map(|edge| (slots[edge.first].0.place, edge.constraint)).collect();
+                self.order_troubles.push(OrderTrouble::Cycle { point: address, steps });
+                // No order can do justice to a circle, so the numbers alone decide.
+                let mut order: Vec<usize> = (0..slots.len()).collect();
+                order.sort_by_key(|at| keys[*at]);
+                order
+            }
+        };
+        let mut slots: Vec<Option<Slot>> = slots.into_iter().map(|(slot, _)| Some(slot)).collect();
+        order.into_iter().filter_map(|at| slots[at].take()).collect()
+    }
+
+    fn slots_named(&self, slots: &[(Slot, &Attachment)], from: LayerId, named: &Named) -> Vec<usize> {
+        let wanted = named.name.as_str();
+        let matches = |(slot, attachment): &(Slot, &Attachment)| match &attachment.what {
+            Attached::Use(point) => point.raw == named.name,
+            Attached::Call(call) => {
+                let (prefix, rest) = Prefix::split(wanted);
+                let same_layer = match prefix {
+                    Prefix::None => slot.layer == from,
+                    Prefix::Below => slot.layer < from,
+                    Prefix::Layer(layer) => self.project.layer(slot.layer).name == layer,
+                };
+                let (_, written) = Prefix::split(&call.raw);
+                // A callback of another layer may be attached here; then its full name counts.
+                call.raw == named.name || same_layer && call.prefix == Prefix::None && written == rest
+            }
+        };
+        slots.iter().enumerate().filter(|(_, slot)| matches(slot)).map(|(at, _)| at).collect()
+    }
+
+    fn meant_slot(
+        &self,
+        slots: &[(Slot, &Attachment)],
+        from: LayerId,
+        named: &Named,
+    ) -> Option<super::reference::Meant> {
+        let written: Vec<String> = slots
+            .iter()
+            .map(|(slot, attachment)| match &attachment.what {
+                Attached::Use(point) => point.raw.to_string(),
+                Attached::Call(call) if slot.layer == from || call.prefix != Prefix::None => call.raw.to_string(),
+                Attached::Call(call) => format!("{}:{}", self.project.layer(slot.layer).name, call.raw),
+            })
+            .collect();
+        let words = || written.iter().map(String::as_str);
+        let near = crate::names::nearest(&named.name, words())?;
+        let at = written.iter().position(|word| word == near)?;
+        let certain = crate::names::certain(&named.name, words()).is_some();
+        let target = Target::Slot(slots[at].0.place);
+        Some(super::reference::Meant { written: near.into(), target, certain })
+    }
+
+    fn note_conflicts(&mut self, point: Address, slots: &[(Slot, &Attachment)], edges: &[Edge]) {
+        for edge in edges {
+            let (first, second) = (&slots[edge.first].0, &slots[edge.second].0);
+            if first.priority > second.priority {
+                let (first, second) = (first.place, second.place);
+                let constraint = edge.constraint;
+                self.order_troubles.push(OrderTrouble::Conflict { point, constraint, first, second });
+            }
+        }
+    }
+}
+
+/// The stable topological order that always takes the ready one with the smallest key, or the
+/// constraints of one circle.
+fn sort<'e, K: Ord + Copy>(keys: &[K], edges: &'e [Edge]) -> Result<Vec<usize>, Vec<&'e Edge>> {
+    let mut waits = vec![0; keys.len()];
+    for edge in edges {
+        waits[edge.second] += 1;
+    }
+    let mut ready: BinaryHeap<_> =
+        (0..keys.len()).filter(|at| waits[*at] == 0).map(|at| Reverse((keys[at], at))).collect();
+    let mut order = Vec::with_capacity(keys.len());
+    while let Some(Reverse((_, at))) = ready.pop() {
+        order.push(at);
+        for edge in edges.iter().filter(|edge| edge.first == at) {
+            waits[edge.second] -= 1;
+            if waits[edge.second] == 0 {
+                ready.push(Reverse((keys[edge.second], edge.second)));
+            }
+        }
+    }
+    if order.len() == keys.len() { Ok(order) } else { Err(circle(&waits, edges)) }
+}
+
+/// One circle among those that still wait: walks backwards until a step repeats.
+fn circle<'e>(waits: &[usize], edges: &'e [Edge]) -> Vec<&'e Edge> {
+    let mut walk: Vec<&Edge> = Vec::new();
+    let Some(mut at) = waits.iter().position(|count| *count > 0) else { return walk };
+    loop {
+        let Some(edge) = edges.iter().find(|edge| edge.second == at && waits[edge.first] > 0) else { return walk };
+        if let Some(start) = walk.iter().position(|known| known.second == at) {
+            let mut circle = walk.split_off(start);
+            circle.reverse();
+            return circle;
+        }
+        walk.push(edge);
+        at = edge.first;
+    }
+}

@@ -1,0 +1,204 @@
+//! References: what leads from one place to another.
+
+use ustr::Ustr;
+
+use crate::address::Address;
+use crate::source::{FileId, LayerId, Place};
+
+/// Every kind of reference that can break, in the order of the design's table.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Link {
+    /// A layer's `base`, companion or host contract.
+    LayerToLayer,
+    /// `place` or `filled` of a hook or region.
+    PlaceToPoint,
+    /// `place` of a component.
+    PlaceToComponent,
+    /// `through` a filter.
+    ThroughToFilter,
+    /// An argument of `place` or `through`.
+    ArgumentToInput,
+    /// An attachment's point.
+    AttachmentToPoint,
+    /// An attachment's callback.
+    AttachmentToCallback,
+    /// A component's `render`.
+    RenderToCallback,
+    /// A partial attached to a hook.
+    AttachmentToPartial,
+    /// `before` and `after`.
+    OrderToSlot,
+    /// A component's template.
+    ComponentToTemplate,
+    /// `extends`, `include`, `import` of a template.
+    TemplateToTemplate,
+    /// A macro that one template imports from another.
+    ImportToMacro,
+    /// A variable that a template reads.
+    VariableToName,
+    /// A name in a condition.
+    ConditionToName,
+    /// A module's import of another module, or of one of its exports.
+    ImportToModule,
+    /// A page's type.
+    PageToType,
+    /// A page's body.
+    PageToBody,
+    /// A fill's region.
+    FillToPoint,
+    /// An item's component.
+    ItemToComponent,
+    /// A key of an item.
+    ItemKeyToInput,
+    /// The file that `asset` names, or a manifest's `picture`.
+    AssetToFile,
+}
+
+impl Link {
+    /// All of them.
+    pub const ALL: [Link; 22] = [
+        Link::LayerToLayer,
+        Link::PlaceToPoint,
+        Link::PlaceToComponent,
+        Link::ThroughToFilter,
+        Link::ArgumentToInput,
+        Link::AttachmentToPoint,
+        Link::AttachmentToCallback,
+        Link::RenderToCallback,
+        Link::AttachmentToPartial,
+        Link::OrderToSlot,
+        Link::ComponentToTemplate,
+        Link::TemplateToTemplate,
+        Link::ImportToMacro,
+        Link::VariableToName,
+        Link::ConditionToName,
+        Link::ImportToModule,
+        Link::PageToType,
+        Link::PageToBody,
+        Link::FillToPoint,
+        Link::ItemToComponent,
+        Link::ItemKeyToInput,
+        Link::AssetToFile,
+    ];
+
+    /// The rule that reports a missing target.
+    pub fn rule(self) -> &'static str {
+        match self {
+            // The rule depends on what was asked for: base-missing, host-missing.
+            Link::LayerToLayer => "base-missing",
+            Link::PlaceToPoint
+            | Link::PlaceToComponent
+            | Link::ThroughToFilter
+            | Link::AttachmentToPoint
+            | Link::AttachmentToPartial
+            | Link::ItemToComponent => "undeclared-point",
+            Link::ArgumentToInput => "unknown-argument",
+            Link::AttachmentToCallback | Link::RenderToCallback => "missing-callback",
+            Link::OrderToSlot => "order-target",
+            Link::ComponentToTemplate => "missing-markup",
+            Link::TemplateToTemplate | Link::PageToBody | Link::AssetToFile => "missing-file",
+            Link::ImportToMacro | Link::ImportToModule => "missing-import",
+            Link::VariableToName => "unknown-variable",
+            Link::ConditionToName => "condition-name",
+            Link::PageToType => "page-template",
+            Link::FillToPoint => "fill-target",
+            Link::ItemKeyToInput => "unknown-input",
+        }
+    }
+}
+
+/// What a reference can lead to.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Target {
+    /// A point.
+    Point(Address),
+    /// An input or argument of a point.
+    Input(Address, Ustr),
+    /// An export of a module.
+    Export(FileId, Ustr),
+    /// A macro of a template.
+    Macro(FileId, Ustr),
+    /// A whole file.
+    File(FileId),
+    /// A layer.
+    Layer(LayerId),
+    /// An attachment, by its place.
+    Slot(Place),
+    /// A type of page.
+    PageType(Ustr),
+    /// A name that is always there, such as `page.title` or an export of the built-in module.
+    Given,
+    /// A file that is not read, such as a picture.
+    Media(Ustr),
+}
+
+/// Where a reference leads.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Outcome {
+    /// To this.
+    Found(Target),
+    /// Nowhere. What was asked for is told by the target; what was most likely meant comes beside.
+    Missing {
+        /// What was asked for.
+        wanted: Wanted,
+        /// What was most likely meant.
+        meant: Option<Meant>,
+    },
+    /// Nobody can say, because something it may lead to can't be seen.
+    Unknown,
+}
+
+/// What a reference that leads nowhere asked for; equal ones are one finding.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Wanted {
+    /// A point, by what was written.
+    Point(Ustr),
+    /// An input or argument of a point.
+    Input(Address, Ustr),
+    /// An export of a module, which is there.
+    Export(FileId, Ustr),
+    /// A macro of a template, which is there.
+    Macro(FileId, Ustr),
+    /// A module that is not there, by layer and name.
+    Module(LayerId, Ustr),
+    /// A template that is not there, by what was written and, if that matters, by whom.
+    Template(Ustr),
+    /// The template of a component.
+    Markup(Address),
+    /// A slot of a point.
+    Slot(Address, Ustr),
+    /// A variable of a file, joined by dots.
+    Variable(FileId, Ustr),
+    /// A name in a condition, joined by dots.
+    Name(Ustr),
+    /// A type of page.
+    PageType(Ustr),
+    /// Any other file, by layer and path.
+    File(LayerId, Ustr),
+}
+
+/// What was most likely meant by a reference that leads nowhere.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Meant {
+    /// How it would have to be written.
+    pub written: Ustr,
+    /// What it would lead to.
+    pub target: Target,
+    /// Can it be written without asking?
+    pub certain: bool,
+}
+
+/// One reference, resolved once.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Reference {
+    /// Which kind.
+    pub link: Link,
+    /// Where it stands.
+    pub from: Place,
+    /// The layer where it stands.
+    pub layer: LayerId,
+    /// What is written there.
+    pub written: Ustr,
+    /// Where it leads.
+    pub outcome: Outcome,
+}

@@ -1,0 +1,238 @@
+//! Templates: which file a name means, what a chain of `extends` shows, and who is below whom.
+
+use ustr::Ustr;
+
+use super::reference::{Meant, Wanted};
+use super::*;
+use crate::names;
+use crate::read::FileKind;
+use crate::scan::{Prefix, SectionId, TemplateVerb};
+
+/// The files of one name, the lowest layer first.
+#[derive(Default)]
+pub(super) struct Templates {
+    by_name: Index<Ustr, Vec<FileId>>,
+}
+
+impl Templates {
+    pub fn index(project: &Project) -> Templates {
+        let mut by_name: Index<Ustr, Vec<FileId>> = Index::new();
+        for (at, file) in project.files.iter().enumerate() {
+            if matches!(file.kind, FileKind::Template | FileKind::Module) {
+                by_name.entry(key(file.kind, file.name())).or_default().push(FileId(at as u32));
+            }
+        }
+        Templates { by_name }
+    }
+
+    fn named(&self, kind: FileKind, name: &str) -> &[FileId] {
+        self.by_name.get(&key(kind, name)).map_or(&[], Vec::as_slice)
+    }
+}
+
+/// Templates and modules share one index; their folders keep them apart.
+fn key(kind: FileKind, name: &str) -> Ustr {
+    format!("{}/{name}", kind.folder()).as_str().into()
+}
+
+impl Registry {
+    /// The files of that name, the lowest layer first.
+    pub fn files_named(&self, kind: FileKind, name: &str) -> &[FileId] {
+        self.templates.named(kind, name)
+    }
+
+    /// The file that a reference means. `from` is the layer that says it; `own` is true where a
+    /// reference without a prefix means that layer itself, and false where it starts at the top.
+    pub fn resolve(&self, kind: FileKind, prefix: Prefix, name: &str, from: LayerId, own: bool) -> Option<FileId> {
+        let files = self.files_named(kind, name);
+        let layer = |file: &FileId| self.project.file(*file).layer;
+        let found = match prefix {
+            Prefix::None if own => files.iter().find(|file| layer(file) == from),
+            Prefix::None => files.last(),
+            Prefix::Below => files.iter().rev().find(|file| layer(file) < from),
+            Prefix::Layer(name) => {
+                let wanted = self.project.layer_named(&name)?;
+                files.iter().find(|file| layer(file) == wanted)
+            }
+        };
+        found.copied()
+    }
+
+    /// The template that a reference in a file means.
+    pub fn resolve_template(&self, written: &str, from: LayerId) -> Option<FileId> {
+        let (prefix, name) = Prefix::split(written);
+        self.resolve(FileKind::Template, prefix, name, from, false)
+    }
+
+    /// The canonical name of a template, `layer:name`.
+    pub fn template_name(&self, file: FileId) -> String {
+        let file = self.project.file(file);
+        format!("{}:{}", self.project.layer(file.layer).name, file.name())
+    }
+
+    /// The template that a file extends.
+    pub fn parent_of(&self, file: FileId) -> Option<FileId> {
+        let target = self.template(file)?.extends()?.target?;
+        let layer = self.project.file(file).layer;
+        self.resolve_template(&target, layer).or_else(|| self.meant_template(&target, layer).map(|(_, file)| file))
+    }
+
+    /// The template, and those that it extends in turn, each once.
+    pub fn chain(&self, file: FileId) -> Vec<FileId> {
+        let mut chain = vec![file];
+        while let Some(parent) = self.parent_of(chain[chain.len() - 1]) {
+            if chain.contains(&parent) {
+                break;
+            }
+            chain.push(parent);
+        }
+        chain
+    }
+
+    /// Does a chain of `extends` end where it should, so that we see all of it?
+    pub(super) fn chain_is_whole(&self, chain: &[FileId]) -> bool {
+        let last = chain[chain.len() - 1];
+        self.template(last).is_some_and(|template| !template.broken && template.extends().is_none())
+    }
+
+    /// The parts that are shown when a template is rendered, with all that it extends.
+    pub(super) fn shown_sections(&self, file: FileId) -> Vec<(FileId, SectionId)> {
+        let chain = self.chain(file);
+        let mut shown = Vec::new();
+        if !self.chain_is_whole(&chain) {
+            // What the missing end would show of these blocks can't be known, so all of them count.
+            for file in chain {
+                let sections = self.template(file).map_or(0, |template| template.sections.len());
+                shown.extend((0..sections).map(|at| (file, SectionId(at as u16))));
+            }
+            return shown;
+        }
+        let mut open = vec![(chain.len() - 1, SectionId(0))];
+        while let Some((level, section)) = open.pop() {
+            if shown.contains(&(chain[level], section)) {
+                continue;
+            }
+            shown.push((chain[level], section));
+            let Some(template) = self.template(chain[level]) else { continue };
+            let Some(part) = template.sections.get(usize::from(section.0)) else { continue };
+            for block in &part.blocks {
+                open.extend(self.block_from(&chain, 0, *block));
+            }
+            if let (true, crate::scan::SectionKind::Block(block)) = (part.calls_super, part.kind) {
+                open.extend(self.block_from(&chain, level + 1, block));
+            }
+        }
+        shown
+    }
+
+    /// The first template of a chain, from a level on, that has the block.
+    fn block_from(&self, chain: &[FileId], level: usize, block: Ustr) -> Option<(usize, SectionId)> {
+        let mut levels = chain.iter().enumerate().skip(level);
+        levels.find_map(|(level, file)| Some((level, self.template(*file)?.block(block)?)))
+    }
+
+    /// What a template's name that leads nowhere was most likely meant to be.
+    pub(super) fn meant_template(&self, written: &str, from: LayerId) -> Option<(Ustr, FileId)> {
+        let (prefix, name) = Prefix::split(written);
+        if matches!(prefix, Prefix::Layer(_)) {
+            return None;
+        }
+        let known = self.project.files.iter().filter(|file| file.kind == FileKind::Template);
+        let near = names::nearest(name, known.map(|file| file.name()))?;
+        let near = if prefix == Prefix::Below { format!("below:{near}") } else { near.to_string() };
+        Some((near.as_str().into(), self.resolve_template(&near, from)?))
+    }
+
+    /// Resolves what templates extend, include and import.
+    pub(super) fn link_templates(&mut self) {
+        for at in 0..self.facts.len() {
+            let file = FileId(at as u32);
+            let Shape::Template(shape) = &self.facts[at].shape else { continue };
+            let refs = shape.refs.clone();
+            let assets = shape.assets.clone();
+            let layer = self.project.file(file).layer;
+            for reference in refs {
+                let Some(target) = reference.target else { continue };
+                let from = Place { file, at: reference.at };
+                let found = self.resolve_template(&target, layer);
+                let outcome = match found {
+                    Some(found) => Outcome::Found(Target::File(found)),
+                    None if reference.optional => continue,
+                    None => self.missing_template(target, layer),
+                };
+                self.refer(Link::TemplateToTemplate, from, target, outcome);
+                let imported = found.filter(|_| reference.verb == TemplateVerb::Import);
+                for (_, name) in reference.aliases {
+                    if let (Some(imported), Some(name)) = (imported, name) {
+                        let outcome = self.macro_in(imported, name.name);
+                        self.refer(Link::ImportToMacro, Place { file, at: name.at }, name.name, outcome);
+                    }
+                }
+            }
+            for asset in assets {
+                self.link_asset(Place { file, at: asset.at }, asset.name, layer);
+            }
+        }
+    }
+
+    fn missing_template(&self, target: Ustr, layer: LayerId) -> Outcome {
+        if self.blind.declarations {
+            return Outcome::Unknown;
+        }
+        let (prefix, name) = Prefix::split(&target);
+        let meant = self.meant_template(&target, layer).map(|(written, file)| {
+            let known = self.project.files.iter().filter(|file| file.kind == FileKind::Template);
+            let certain = prefix == Prefix::None && names::certain(name, known.map(|file| file.name())).is_some();
+            Meant { written, target: Target::File(file), certain }
+        });
+        Outcome::Missing { wanted: Wanted::Template(target), meant }
+    }
+
+    fn macro_in(&self, file: FileId, name: Ustr) -> Outcome {
+        let Some(template) = self.template(file).filter(|template| !template.broken) else { return Outcome::Unknown };
+        let macros = template.sections.iter().filter_map(|section| match section.kind {
+            crate::scan::SectionKind::Macro(name) => Some(name),
+            _ => None,
+        });
+        let known: Vec<Ustr> = macros.chain(template.assigned.iter().copied()).collect();
+        if known.contains(&name) {
+            return Outcome::Found(Target::Macro(file, name));
+        }
+        let near = names::nearest(&name, known.iter().map(|name| name.as_str()));
+        let certain = names::certain(&name, known.iter().map(|name| name.as_str())).is_some();
+        let meant = near.map(|near| Meant { written: near.into(), target: Target::Macro(file, near.into()), certain });
+        Outcome::Missing { wanted: Wanted::Macro(file, name), meant }
+    }
+
+    /// Resolves a file that is named relative to a layer's folder.
+    pub(super) fn link_asset(&mut self, from: Place, written: Ustr, layer: LayerId) {
+        let outcome = match self.find_media(&written, layer) {
+            Some(found) => Outcome::Found(Target::Media(found.as_str().into())),
+            None => {
+                let known = self.project.layers.iter().flat_map(|layer| &layer.media);
+                let near = names::nearest(&written, known.clone().map(|path| path.as_str()));
+                let certain = names::certain(&written, known.map(|path| path.as_str())).is_some();
+                let meant =
+                    near.map(|near| Meant { written: near.into(), target: Target::Media(near.into()), certain });
+                Outcome::Missing { wanted: Wanted::File(layer, written), meant }
+            }
+        };
+        self.refer(Link::AssetToFile, from, written, outcome);
+    }
+
+    /// The file that `asset("media/…")` means, as a path on the disk.
+    pub fn find_media(&self, written: &str, from: LayerId) -> Option<camino::Utf8PathBuf> {
+        let (prefix, path) = Prefix::split(written);
+        let mut layers: Vec<LayerId> = (0..self.project.layers.len()).map(|at| LayerId(at as u16)).collect();
+        match prefix {
+            Prefix::None => {}
+            Prefix::Below => layers.retain(|layer| *layer < from),
+            Prefix::Layer(name) => layers.retain(|layer| self.project.layer(*layer).name == name),
+        }
+        let layers = layers.into_iter().rev().map(|layer| self.project.layer(layer));
+        layers
+            .into_iter()
+            .find(|layer| layer.media.contains(camino::Utf8Path::new(path)))
+            .map(|layer| layer.root.join(path))
+    }
+}

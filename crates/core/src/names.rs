@@ -1,0 +1,100 @@
+//! Names: how they are spelt, and which known one a misspelt one was meant to be.
+
+/// The longest a name may be, in bytes.
+pub const LONGEST: usize = 64;
+/// How points, kinds and layers are spelt, for messages.
+pub const KEBAB: &str = "use lower-case letters, digits and single hyphens, starting with a letter, at most 64 bytes";
+/// How inputs, options and arguments are spelt, for messages.
+pub const SNAKE: &str = "use lower-case letters, digits and underscores, starting with a letter, at most 64 bytes";
+/// Layer names that mean something else.
+pub const RESERVED_LAYERS: [&str; 2] = ["below", "host"];
+/// Keys of an item that are not inputs.
+pub const RESERVED_INPUTS: [&str; 3] = ["use", "holds", "when"];
+/// What every template, callback and condition can read.
+pub const GLOBALS: [&str; 4] = ["page", "site", "theme", "options"];
+
+/// Is this `[a-z][a-z0-9]*(-[a-z0-9]+)*`, of at most 64 bytes?
+pub fn is_kebab(name: &str) -> bool {
+    name.len() <= LONGEST
+        && name.starts_with(|c: char| c.is_ascii_lowercase())
+        && name
+            .split('-')
+            .all(|part| !part.is_empty() && part.bytes().all(|b| b.is_ascii_lowercase() || b.is_ascii_digit()))
+}
+
+/// Is this `[a-z][a-z0-9_]*`, of at most 64 bytes?
+pub fn is_snake(name: &str) -> bool {
+    name.len() <= LONGEST
+        && name.starts_with(|c: char| c.is_ascii_lowercase())
+        && name.bytes().all(|b| b.is_ascii_lowercase() || b.is_ascii_digit() || b == b'_')
+}
+
+/// The known name nearest to a misspelt one, if it is near enough that it may have been meant.
+///
+/// ```
+/// use truehook_core::names::nearest;
+/// assert_eq!(nearest("asid", ["aside", "main"]), Some("aside"));
+/// assert_eq!(nearest("kiosk", ["aside", "main"]), None);
+/// ```
+pub fn nearest<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
+    best(name, known).map(|(_, word, _)| word)
+}
+
+/// The known name that can replace a misspelt one without asking: the only one within an edit
+/// distance of two.
+pub fn certain<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
+    best(name, known).filter(|(distance, _, alone)| *distance <= 2 && *alone).map(|(_, word, _)| word)
+}
+
+/// The nearest known name with its distance, and whether it is the only one within two edits.
+fn best<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Option<(usize, &'a str, bool)> {
+    let mut best: Option<(usize, &str)> = None;
+    let mut within_two = 0;
+    for word in known {
+        if word == name || word.len().abs_diff(name.len()) > reach(name) {
+            continue;
+        }
+        let distance = strsim::damerau_levenshtein(name, word);
+        within_two += usize::from(distance <= 2);
+        if distance <= reach(name) && best.is_none_or(|(least, held)| (distance, word) < (least, held)) {
+            best = Some((distance, word));
+        }
+    }
+    best.map(|(distance, word)| (distance, word, within_two == 1))
+}
+
+/// How many edits away a name can be and still be a likely misspelling.
+fn reach(name: &str) -> usize {
+    (name.chars().count() / 3).clamp(1, 4)
+}
+
+/// `; did you mean …?` where there is a suggestion, and nothing where there is none.
+pub fn hint(suggestion: &Option<impl AsRef<str>>) -> String {
+    match suggestion {
+        Some(word) => format!("; did you mean `{}`?", word.as_ref()),
+        None => String::new(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn names_are_spelt_as_the_model_says() {
+        for good in ["a", "a1", "below-masthead", "h2-o"] {
+            assert!(is_kebab(good), "{good}");
+        }
+        for bad in ["", "A", "1a", "a--b", "-a", "a-", "a_b", "ä", &"a".repeat(65)] {
+            assert!(!is_kebab(bad), "{bad}");
+        }
+        assert!(is_snake("low_water2") && !is_snake("low-water") && !is_snake("_x"));
+    }
+
+    #[test]
+    fn two_equally_near_names_are_a_hint_but_not_a_certainty() {
+        assert_eq!(nearest("linc", ["link", "line"]), Some("line"));
+        assert_eq!(certain("linc", ["link", "line"]), None);
+        assert_eq!(certain("asid", ["aside", "footer"]), Some("aside"));
+    }
+}

@@ -1,0 +1,216 @@
+//! Where files come from: the disk, memory, or memory laid over the disk.
+
+use std::collections::BTreeMap;
+use std::fs;
+use std::io::ErrorKind;
+
+use camino::{Utf8Path, Utf8PathBuf};
+
+use super::{LARGEST, Unreadable};
+
+/// One file found in a folder.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Listed {
+    /// Its path below the folder, with `/`.
+    pub path: Utf8PathBuf,
+    /// Why it can't be read, where that is known already.
+    pub broken: Option<Unreadable>,
+}
+
+/// A source of files.
+pub trait Files: Sync {
+    /// The one true path of a folder, or nothing where there is no such folder.
+    fn folder(&self, path: &Utf8Path) -> Option<Utf8PathBuf>;
+    /// All files below `root/part`, sorted by path; `part` may also be one file.
+    fn list(&self, root: &Utf8Path, part: &str) -> Vec<Listed>;
+    /// The bytes of a file, of at most [`LARGEST`] bytes.
+    ///
+    /// # Errors
+    /// Where the file is too large or the system refuses.
+    fn read(&self, path: &Utf8Path) -> Result<Vec<u8>, Unreadable>;
+}
+
+/// The disk.
+pub struct DiskFiles;
+
+impl Files for DiskFiles {
+    fn folder(&self, path: &Utf8Path) -> Option<Utf8PathBuf> {
+        path.canonicalize_utf8().ok().filter(|path| path.is_dir())
+    }
+
+    fn list(&self, root: &Utf8Path, part: &str) -> Vec<Listed> {
+        let mut found = Vec::new();
+        let path = root.join(part);
+        match fs::symlink_metadata(&path) {
+            Ok(data) if data.is_dir() => walk(root, part, &mut found),
+            Ok(data) if data.is_symlink() => follow(root, part.into(), &mut found),
+            Ok(_) => found.push(Listed { path: part.into(), broken: None }),
+            Err(_) => {}
+        }
+        found.sort_by(|a, b| a.path.as_str().cmp(b.path.as_str()));
+        found
+    }
+
+    fn read(&self, path: &Utf8Path) -> Result<Vec<u8>, Unreadable> {
+        let system = |error: std::io::Error| match error.kind() {
+            ErrorKind::NotFound => Unreadable::DeadLink,
+            _ => Unreadable::System(error.to_string()),
+        };
+        let mut file = fs::File::open(path).map_err(system)?;
+        let length = file.metadata().map_err(system)?.len();
+        if length > LARGEST {
+            return Err(Unreadable::TooLarge(length));
+        }
+        let mut bytes = Vec::with_capacity(length as usize + 1);
+        std::io::Read::read_to_end(&mut file, &mut bytes).map_err(system)?;
+        Ok(bytes)
+    }
+}
+
+/// Collects the files of `root/part`, following symbolic links that stay inside `root`.
+fn walk(root: &Utf8Path, part: &str, found: &mut Vec<Listed>) {
+    let entries = match fs::read_dir(root.join(part)) {
+        Ok(entries) => entries,
+        Err(error) => {
+            let broken = Some(Unreadable::System(error.to_string()));
+            found.push(Listed { path: part.into(), broken });
+            return;
+        }
+    };
+    for entry in entries.flatten() {
+        let name = entry.file_name();
+        let path = format!("{part}/{}", name.to_string_lossy());
+        match entry.file_type() {
+            Ok(kind) if kind.is_symlink() => follow(root, path, found),
+            Ok(kind) if kind.is_dir() => walk(root, &path, found),
+            Ok(kind) if kind.is_file() => found.push(Listed { path: path.into(), broken: None }),
+            _ => {}
+        }
+    }
+}
+
+/// Goes where a symbolic link leads, unless that is outside `root`, nowhere or back upwards.
+fn follow(root: &Utf8Path, path: String, found: &mut Vec<Listed>) {
+    let here = root.join(&path);
+    let broken = match here.canonicalize_utf8() {
+        Err(_) => Unreadable::DeadLink,
+        Ok(target) if !target.starts_with(root) => Unreadable::LeavesFolder(target.into()),
+        Ok(target) if target.is_dir() => {
+            let parent = here.parent().and_then(|parent| parent.canonicalize_utf8().ok());
+            match parent {
+                Some(parent) if !parent.starts_with(&target) => return walk(root, &path, found),
+                _ => Unreadable::DeadLink,
+            }
+        }
+        Ok(_) => return found.push(Listed { path: path.into(), broken: None }),
+    };
+    found.push(Listed { path: path.into(), broken: Some(broken) });
+}
+
+/// Files in memory, by their whole path.
+#[derive(Clone, Debug, Default)]
+pub struct MemoryFiles {
+    files: BTreeMap<Utf8PathBuf, Vec<u8>>,
+}
+
+impl MemoryFiles {
+    /// No files.
+    pub fn new() -> MemoryFiles {
+        MemoryFiles::default()
+    }
+
+    /// Adds a file, or replaces it.
+    pub fn insert(&mut self, path: impl Into<Utf8PathBuf>, bytes: impl Into<Vec<u8>>) {
+        self.files.insert(path.into(), bytes.into());
+    }
+
+    /// Takes a file away.
+    pub fn remove(&mut self, path: &Utf8Path) {
+        self.files.remove(path);
+    }
+
+    /// All files, in the order of their paths.
+    pub fn iter(&self) -> impl Iterator<Item = (&Utf8Path, &[u8])> {
+        self.files.iter().map(|(path, bytes)| (path.as_path(), bytes.as_slice()))
+    }
+
+    /// The bytes of a file.
+    pub fn get(&self, path: &Utf8Path) -> Option<&[u8]> {
+        self.files.get(path).map(Vec::as_slice)
+    }
+}
+
+impl Files for MemoryFiles {
+    fn folder(&self, path: &Utf8Path) -> Option<Utf8PathBuf> {
+        let path = tidy(path);
+        self.files.keys().any(|file| file.starts_with(&path)).then_some(path)
+    }
+
+    fn list(&self, root: &Utf8Path, part: &str) -> Vec<Listed> {
+        let whole = root.join(part);
+        let below = self.files.range(whole.clone()..).map(|(path, _)| path);
+        let mut found: Vec<Listed> = below
+            .take_while(|path| path.as_str().starts_with(whole.as_str()))
+            .filter(|path| path.starts_with(&whole))
+            .filter_map(|path| path.strip_prefix(root).ok())
+            .map(|path| Listed { path: path.into(), broken: None })
+            .collect();
+        found.sort_by(|a, b| a.path.as_str().cmp(b.path.as_str()));
+        found
+    }
+
+    fn read(&self, path: &Utf8Path) -> Result<Vec<u8>, Unreadable> {
+        let bytes = self.files.get(path).ok_or(Unreadable::DeadLink)?;
+        match bytes.len() as u64 {
+            length if length > LARGEST => Err(Unreadable::TooLarge(length)),
+            _ => Ok(bytes.clone()),
+        }
+    }
+}
+
+/// A path without `.` and `..`, worked out on its letters alone.
+fn tidy(path: &Utf8Path) -> Utf8PathBuf {
+    let mut tidy = Utf8PathBuf::new();
+    for part in path.components() {
+        match part.as_str() {
+            "." => {}
+            ".." => {
+                tidy.pop();
+            }
+            other => tidy.push(other),
+        }
+    }
+    tidy
+}
+
+/// Texts that are not saved yet, laid over other files.
+pub struct OverlayFiles<'f> {
+    /// What lies below.
+    pub below: &'f dyn Files,
+    /// What lies on top, by the path that [`Files::folder`] gives for the folder.
+    pub over: MemoryFiles,
+}
+
+impl Files for OverlayFiles<'_> {
+    fn folder(&self, path: &Utf8Path) -> Option<Utf8PathBuf> {
+        self.below.folder(path).or_else(|| self.over.folder(path))
+    }
+
+    fn list(&self, root: &Utf8Path, part: &str) -> Vec<Listed> {
+        let mut found = self.below.list(root, part);
+        for listed in self.over.list(root, part) {
+            match found.binary_search_by(|held| held.path.as_str().cmp(listed.path.as_str())) {
+                Ok(at) => found[at].broken = None,
+                Err(at) => found.insert(at, listed),
+            }
+        }
+        found
+    }
+
+    fn read(&self, path: &Utf8Path) -> Result<Vec<u8>, Unreadable> {
+        match self.over.get(path) {
+            Some(_) => self.over.read(path),
+            None => self.below.read(path),
+        }
+    }
+}

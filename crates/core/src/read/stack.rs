@@ -1,0 +1,311 @@
+//! Builds the stack of layers: finds what each manifest asks for, and reads all files.
+
+use std::collections::HashMap;
+
+use camino::{Utf8Path, Utf8PathBuf};
+use include_dir::{Dir, include_dir};
+use rayon::prelude::*;
+use semver::Version;
+use ustr::Ustr;
+
+use super::*;
+use crate::scan::{self, Facts, LayerRequest, Shape};
+
+static STANDARD: Dir = include_dir!("$CARGO_MANIFEST_DIR/../../hosts/standard");
+
+/// Where the built-in contract seems to lie.
+const STANDARD_ROOT: &str = "standard:";
+
+/// The files of the built-in host contract, each with its path.
+pub fn standard_files() -> MemoryFiles {
+    fn add(dir: &Dir<'_>, files: &mut MemoryFiles) {
+        for file in dir.files() {
+            let path = file.path().to_str().unwrap_or_default();
+            files.insert(Utf8Path::new(STANDARD_ROOT).join(path), file.contents());
+        }
+        dir.dirs().for_each(|dir| add(dir, files));
+    }
+    let mut files = MemoryFiles::new();
+    add(&STANDARD, &mut files);
+    files
+}
+
+/// A layer that was found, before its place in the stack is known.
+struct Found {
+    root: Utf8PathBuf,
+    role: LayerRole,
+    built_in: bool,
+    manifest: SourceFile,
+    facts: Facts,
+}
+
+impl Found {
+    fn open(files: &dyn Files, root: Utf8PathBuf, role: LayerRole, built_in: bool) -> Option<Found> {
+        let listed = files.list(&root, "truehook.toml").pop()?;
+        let manifest = read_file(files, &root, listed, FileKind::Manifest);
+        let facts = scan::scan_file(&manifest);
+        Some(Found { root, role, built_in, manifest, facts })
+    }
+
+    fn identity(&self) -> Option<&scan::Identity> {
+        match &self.facts.shape {
+            Shape::Manifest(manifest) => manifest.identity.as_ref(),
+            _ => None,
+        }
+    }
+
+    fn name(&self) -> Ustr {
+        if self.role == LayerRole::Host {
+            return "host".into();
+        }
+        let stated = self.identity().and_then(|identity| identity.name.map(|name| name.name));
+        stated.unwrap_or_else(|| self.root.file_name().unwrap_or("theme").into())
+    }
+}
+
+/// Who asked for which layer; the positions are those in the list of found layers.
+struct Asked {
+    wanted: Wanted,
+    by: usize,
+    at: At,
+    outcome: Result<usize, Trouble>,
+    versions: Option<semver::VersionReq>,
+}
+
+struct Search<'f> {
+    files: &'f dyn Files,
+    standard: MemoryFiles,
+    found: Vec<Found>,
+    asked: Vec<Asked>,
+}
+
+pub(super) fn open(files: &dyn Files, root: &Utf8Path) -> Result<Project, OpenError> {
+    let folder = files.folder(root).ok_or_else(|| OpenError::NoFolder(root.to_string()))?;
+    let theme =
+        Found::open(files, folder, LayerRole::Theme, false).ok_or_else(|| OpenError::NoManifest(root.to_string()))?;
+    let mut search = Search { files, standard: standard_files(), found: vec![theme], asked: Vec::new() };
+
+    let bases = search.bases();
+    let companions = search.companions(&bases);
+    let host = search.host(&bases);
+    let order = host.into_iter().chain(companions).chain(bases.into_iter().rev()).collect::<Vec<_>>();
+    Ok(search.project(&order))
+}
+
+impl Search<'_> {
+    fn request(&self, by: usize, pick: impl Fn(&scan::Identity) -> Option<&LayerRequest>) -> Option<LayerRequest> {
+        self.found[by].identity().and_then(pick).cloned()
+    }
+
+    /// The theme and its bases, highest first.
+    fn bases(&mut self) -> Vec<usize> {
+        let mut chain = vec![0];
+        while let Some(request) = self.request(chain[chain.len() - 1], |id| id.base.as_ref()) {
+            let by = chain[chain.len() - 1];
+            let known = self.folder_of(by, &request);
+            if let Some(again) =
+                known.as_ref().and_then(|root| chain.iter().position(|at| self.found[*at].root == *root))
+            {
+                let way = chain[again..].iter().chain([&chain[again]]);
+                let way = way.map(|at| self.found[*at].name().to_string()).collect();
+                self.note(Wanted::Base, by, &request, Err(Trouble::Cycle { way }));
+                break;
+            }
+            match self.fetch(Wanted::Base, by, &request) {
+                Some(at) => chain.push(at),
+                None => break,
+            }
+        }
+        chain
+    }
+
+    /// The companions of all bases and of the theme, lowest first, each folder once.
+    fn companions(&mut self, bases: &[usize]) -> Vec<usize> {
+        let mut found = Vec::new();
+        for by in bases.iter().rev() {
+            let requests = self.found[*by].identity().map(|id| id.companions.clone()).unwrap_or_default();
+            for request in requests {
+                if let Some(at) = self.fetch(Wanted::Companion, *by, &request)
+                    && !found.contains(&at)
+                {
+                    found.push(at);
+                }
+            }
+        }
+        found
+    }
+
+    /// The host contract: the theme's, else the nearest base's, else the built-in one.
+    fn host(&mut self, bases: &[usize]) -> Option<usize> {
+        let mut host = None;
+        for by in bases {
+            if let Some(request) = self.request(*by, |id| id.host.as_ref()) {
+                let found = self.fetch(Wanted::Host, *by, &request);
+                host = host.or(Some(found));
+            }
+        }
+        host.unwrap_or_else(|| self.standard())
+    }
+
+    fn standard(&mut self) -> Option<usize> {
+        if let Some(at) = self.found.iter().position(|found| found.built_in) {
+            return Some(at);
+        }
+        let found = Found::open(&self.standard, STANDARD_ROOT.into(), LayerRole::Host, true)?;
+        self.found.push(found);
+        Some(self.found.len() - 1)
+    }
+
+    /// The folder that a request means, if it is there.
+    fn folder_of(&self, by: usize, request: &LayerRequest) -> Option<Utf8PathBuf> {
+        self.files.folder(&self.found[by].root.join(request.target.as_str()))
+    }
+
+    fn fetch(&mut self, wanted: Wanted, by: usize, request: &LayerRequest) -> Option<usize> {
+        let at = if wanted == Wanted::Host && request.target == "standard" {
+            self.standard()
+        } else {
+            let role = match wanted {
+                Wanted::Base => LayerRole::Theme,
+                Wanted::Companion => LayerRole::Companion,
+                Wanted::Host => LayerRole::Host,
+            };
+            self.folder_of(by, request).and_then(|root| {
+                let known = self.found.iter().position(|found| found.root == root && found.role == role);
+                known.or_else(|| {
+                    self.found.push(Found::open(self.files, root, role, false)?);
+                    Some(self.found.len() - 1)
+                })
+            })
+        };
+        let missing = || Trouble::Missing { path: request.target.to_string() };
+        self.note(wanted, by, request, at.ok_or_else(missing));
+        at
+    }
+
+    fn note(&mut self, wanted: Wanted, by: usize, request: &LayerRequest, outcome: Result<usize, Trouble>) {
+        let versions = request.versions.clone();
+        self.asked.push(Asked { wanted, by, at: request.at, outcome, versions });
+    }
+
+    /// Puts the found layers in their order and reads the rest of their files.
+    fn project(self, order: &[usize]) -> Project {
+        let place: HashMap<usize, LayerId> =
+            order.iter().enumerate().map(|(at, found)| (*found, LayerId(at as u16))).collect();
+        let top = LayerId((order.len() - 1) as u16);
+        let top_root = self.found[0].root.clone();
+        let mut project = Project {
+            layers: Vec::new(),
+            files: Vec::new(),
+            troubles: Vec::new(),
+            links: Vec::new(),
+            early: HashMap::new(),
+        };
+        for asked in &self.asked {
+            let Some(layer) = place.get(&asked.by).copied() else { continue };
+            let (wanted, at) = (asked.wanted, asked.at);
+            let trouble = match &asked.outcome {
+                Err(trouble) => Some(trouble.clone()),
+                Ok(found) => {
+                    let Some(found_at) = place.get(found).copied() else { continue };
+                    project.links.push(LayerLink { wanted, layer, at, found: found_at });
+                    version_trouble(&self.found[*found], found_at, asked.versions.as_ref())
+                }
+            };
+            project.troubles.extend(trouble.map(|trouble| LayerTrouble { wanted, layer, at, trouble }));
+        }
+        let mut found: Vec<Option<Found>> = self.found.into_iter().map(Some).collect();
+        for (position, at) in order.iter().enumerate() {
+            let Some(layer) = found[*at].take() else { continue };
+            let id = LayerId(position as u16);
+            let source: &dyn Files = if layer.built_in { &self.standard } else { self.files };
+            add_layer(&mut project, source, layer, id, id == top, &top_root);
+        }
+        project
+    }
+}
+
+fn version_trouble(found: &Found, at: LayerId, wanted: Option<&semver::VersionReq>) -> Option<Trouble> {
+    let wanted = wanted?;
+    let version: Option<&Version> = found.identity().and_then(|id| id.version.as_ref());
+    if version.is_some_and(|version| wanted.matches(version)) {
+        return None;
+    }
+    let version = version.map(Version::to_string).unwrap_or_default();
+    Some(Trouble::Version { found: at, version, wanted: wanted.to_string() })
+}
+
+fn add_layer(project: &mut Project, files: &dyn Files, found: Found, id: LayerId, top: bool, theme: &Utf8Path) {
+    let name = found.name();
+    let open = found.identity().is_some_and(|identity| identity.open);
+    let first = project.files.len();
+    let mut parts = vec!["code", "markup", "media", "points"];
+    if top {
+        parts.push("preview");
+    }
+    let listed: Vec<(Listed, FileKind)> = parts
+        .into_iter()
+        .flat_map(|part| files.list(&found.root, part))
+        .filter_map(|listed| kind_of(&listed).map(|kind| (listed, kind)))
+        .collect();
+    let (media, rest): (Vec<_>, Vec<_>) = listed.into_iter().partition(|(_, kind)| *kind == FileKind::Media);
+    let read = |(listed, kind)| SourceFile { layer: id, ..read_file(files, &found.root, listed, kind) };
+    let mut read: Vec<SourceFile> = rest.into_par_iter().map(read).collect();
+    read.push(SourceFile { layer: id, ..found.manifest });
+    read.sort_by(|a, b| a.path.as_str().cmp(b.path.as_str()));
+    project.files.extend(read);
+
+    let layer = Layer {
+        name,
+        role: found.role,
+        shown: if found.built_in { STANDARD_ROOT.into() } else { shown(&found.root, theme) },
+        root: found.root,
+        files: first..project.files.len(),
+        manifest: FileId(0),
+        media: media.into_iter().map(|(listed, _)| listed.path).collect(),
+        built_in: found.built_in,
+        open: open || found.role == LayerRole::Companion,
+    };
+    project.layers.push(layer);
+    if let Some(manifest) = project.find(id, "truehook.toml") {
+        project.layers[id.index()].manifest = manifest;
+        project.early.insert(manifest, found.facts);
+    }
+}
+
+/// What a listed file is for. A link that could not be followed may have been a folder, so it is
+/// kept where its folder is one of ours.
+fn kind_of(listed: &Listed) -> Option<FileKind> {
+    let kind = FileKind::of(&listed.path);
+    if listed.broken.is_none() || kind.is_some() {
+        return kind;
+    }
+    match listed.path.components().next()?.as_str() {
+        "markup" => Some(FileKind::Template),
+        "code" => Some(FileKind::Module),
+        "points" => Some(FileKind::Manifest),
+        _ => None,
+    }
+}
+
+fn read_file(files: &dyn Files, root: &Utf8Path, listed: Listed, kind: FileKind) -> SourceFile {
+    let content = match listed.broken {
+        Some(broken) => Content::Broken(broken),
+        None => files.read(&root.join(&listed.path)).map_or_else(Content::Broken, Content::from_bytes),
+    };
+    SourceFile { layer: LayerId(0), path: listed.path, kind, content }
+}
+
+/// A folder's path relative to the checked theme's, ending in `/`; empty for the theme itself.
+fn shown(root: &Utf8Path, theme: &Utf8Path) -> String {
+    if root == theme {
+        return String::new();
+    }
+    let common = root.components().zip(theme.components()).take_while(|(a, b)| a == b).count();
+    let up = theme.components().count() - common;
+    if up > 3 {
+        return format!("{root}/");
+    }
+    let down = root.components().skip(common).map(|part| format!("{part}/"));
+    "../".repeat(up) + &down.collect::<String>()
+}

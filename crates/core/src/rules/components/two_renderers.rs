@@ -1,0 +1,77 @@
+//! A component has both a template and a render callback in one layer
+
+use crate::link::{Registry, START};
+use crate::rules::{Example, Finding, Level, Rule};
+use crate::source::Place;
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "two-renderers",
+    level: Level::Error,
+    summary: "A component has both a template and a render callback in one layer",
+    explanation: "Only one can render it. The callback does; the template is idle.",
+    wrong: Example(&[
+        (
+            "truehook.toml",
+            r##"[partial.note]
+about = "A note"
+render = "notes.js#today"
+"##,
+        ),
+        (
+            "code/notes.js",
+            r##"export function today() { return "Low water"; }
+"##,
+        ),
+        (
+            "markup/page.html",
+            r##"{% extends "layout.html" %}
+{% block main %}
+  <main>{{ place("region:main") }}</main>
+  {{ place("partial:note") }}
+{% endblock %}
+"##,
+        ),
+        (
+            "markup/partials/note.html",
+            r##"<p>Boots needed.</p>
+"##,
+        ),
+    ]),
+    right: Example(&[
+        (
+            "truehook.toml",
+            r##"[partial.note]
+about = "A note"
+render = "notes.js#today"
+"##,
+        ),
+        (
+            "code/notes.js",
+            r##"export function today() { return "Low water"; }
+"##,
+        ),
+        (
+            "markup/page.html",
+            r##"{% extends "layout.html" %}
+{% block main %}
+  <main>{{ place("region:main") }}</main>
+  {{ place("partial:note") }}
+{% endblock %}
+"##,
+        ),
+    ]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for (address, render, template) in &registry.two_renderers {
+        let name = registry.project.shown(*template);
+        let message = format!("`{address}` is rendered by a callback and by {name}, in one layer");
+        let finding = Finding::new(&RULE, registry.layer_of(*render), message)
+            .about(*address)
+            .at(registry, *render, "the callback")
+            .at(registry, Place { file: *template, at: START }, "the template, which is idle");
+        found.push(finding.mend(format!("take `render` away, or delete {name}")));
+    }
+}

@@ -1,0 +1,4 @@
+//! Conditions: can they be evaluated?
+
+pub mod condition_name;
+pub mod condition_syntax;

@@ -1,0 +1,3 @@
+//! Declarations: what the host needs to find.
+
+pub mod required_point;

@@ -1,0 +1,47 @@
+//! A module does not parse
+
+use crate::link::Registry;
+use crate::rules::support::flaws;
+use crate::rules::{Example, Finding, Level, Rule};
+use crate::scan::FlawKind;
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "code-syntax",
+    level: Level::Error,
+    summary: "A module does not parse",
+    explanation: "None of its callbacks can run until it does.",
+    wrong: Example(&[
+        (
+            "code/notes.js",
+            r##"export function today() { return "Low water";
+"##,
+        ),
+        (
+            "truehook.toml",
+            r##"[[attach]]
+to = "hook:document-end"
+call = "notes.js#today"
+"##,
+        ),
+    ]),
+    right: Example(&[
+        (
+            "code/notes.js",
+            r##"export function today() { return "Low water"; }
+"##,
+        ),
+        (
+            "truehook.toml",
+            r##"[[attach]]
+to = "hook:document-end"
+call = "notes.js#today"
+"##,
+        ),
+    ]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    flaws(registry, &RULE, FlawKind::CodeSyntax, found);
+}

@@ -1,0 +1,54 @@
+//! A file that is referred to is not there
+
+use crate::link::{Link, Registry};
+use crate::rules::support::{leaves, miss_finding, misses, written};
+use crate::rules::{Example, Finding, Level, Rule};
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "missing-file",
+    level: Level::Error,
+    summary: "A file that is referred to is not there",
+    explanation: "Templates are named relative to markup/ and looked for from the top layer downwards, pictures and other files relative to the theme's folder.",
+    wrong: Example(&[(
+        "markup/page.html",
+        r##"{% extends "layout.html" %}
+{% block main %}
+  <main>{{ place("region:main") }}</main>
+  {% include "imprint.html" %}
+{% endblock %}
+"##,
+    )]),
+    right: Example(&[
+        (
+            "markup/page.html",
+            r##"{% extends "layout.html" %}
+{% block main %}
+  <main>{{ place("region:main") }}</main>
+  {% include "imprint.html" %}
+{% endblock %}
+"##,
+        ),
+        (
+            "markup/imprint.html",
+            r##"<p>Marsh Lane 4</p>
+"##,
+        ),
+    ]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for miss in misses(registry, RULE.name) {
+        let name = written(registry, miss);
+        if leaves(name) {
+            continue;
+        }
+        let message = match miss.link {
+            Link::TemplateToTemplate => format!("there is no template `{name}` in any layer's markup/"),
+            Link::PageToBody => format!("there is no body `{name}` beside the page"),
+            _ => format!("there is no file `{name}` in any layer"),
+        };
+        found.push(miss_finding(registry, &RULE, miss, message, "nothing of that name is there"));
+    }
+}

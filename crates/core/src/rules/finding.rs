@@ -1,0 +1,121 @@
+//! A finding: what is wrong, where, and how to mend it. Data only; printing is not done here.
+
+use crate::address::Address;
+use crate::link::Registry;
+use crate::rules::Rule;
+use crate::source::{FileId, LayerId, Place, Span};
+
+/// How bad a finding is; the worst is the greatest.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Level {
+    /// May be intended.
+    Note,
+    /// Works, but not as meant.
+    Warning,
+    /// Certain and breaking.
+    Error,
+}
+
+impl Level {
+    /// The word for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Level::Note => "note",
+            Level::Warning => "warning",
+            Level::Error => "error",
+        }
+    }
+
+    /// The level that a word names.
+    pub fn from_word(word: &str) -> Option<Level> {
+        [Level::Note, Level::Warning, Level::Error].into_iter().find(|level| level.word() == word)
+    }
+}
+
+/// A place that a finding shows.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct FoundPlace {
+    /// The file.
+    pub file: FileId,
+    /// The bytes in it.
+    pub span: Span,
+    /// What to say there.
+    pub label: String,
+}
+
+/// A replacement of some bytes of a file.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Edit {
+    /// The file.
+    pub file: FileId,
+    /// The bytes that go.
+    pub span: Span,
+    /// What comes in their place.
+    pub new: String,
+}
+
+/// How to mend a finding.
+#[derive(Clone, Debug, PartialEq, Eq, Default)]
+pub struct Mend {
+    /// What to do, for people.
+    pub text: String,
+    /// Can the edits be made without asking?
+    pub safe: bool,
+    /// The edits that do it, where edits can.
+    pub edits: Vec<Edit>,
+}
+
+/// Something that is wrong, or may be.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Finding {
+    /// The rule that says so.
+    pub rule: &'static str,
+    /// How bad it is.
+    pub level: Level,
+    /// The layer that it belongs to: the highest that contributes to it.
+    pub layer: LayerId,
+    /// The point that it is about.
+    pub point: Option<String>,
+    /// What is wrong, in one sentence.
+    pub message: String,
+    /// Where; the first is the primary one.
+    pub places: Vec<FoundPlace>,
+    /// How to mend it.
+    pub mend: Option<Mend>,
+}
+
+impl Finding {
+    /// A finding that has no place yet.
+    pub fn new(rule: &Rule, layer: LayerId, message: impl Into<String>) -> Finding {
+        Finding {
+            rule: rule.name,
+            level: rule.level,
+            layer,
+            point: None,
+            message: message.into(),
+            places: Vec::new(),
+            mend: None,
+        }
+    }
+
+    /// Adds a place; the first one added is the primary one.
+    pub fn at(mut self, registry: &Registry, place: Place, label: impl Into<String>) -> Finding {
+        let found = FoundPlace { file: place.file, span: registry.span(place), label: label.into() };
+        if !self.places.iter().any(|known| (known.file, known.span) == (found.file, found.span)) {
+            self.places.push(found);
+        }
+        self
+    }
+
+    /// Says which point it is about.
+    pub fn about(mut self, point: Address) -> Finding {
+        self.point = Some(point.to_string());
+        self
+    }
+
+    /// Says how to mend it, by hand or with a command.
+    pub fn mend(mut self, text: impl Into<String>) -> Finding {
+        self.mend = Some(Mend { text: text.into(), safe: false, edits: Vec::new() });
+        self
+    }
+}

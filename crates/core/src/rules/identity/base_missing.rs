@@ -1,0 +1,53 @@
+//! The base theme, or a companion, is not there
+
+use crate::link::Registry;
+use crate::read::{Trouble, Wanted};
+use crate::rules::{Example, Finding, Level, Rule};
+use crate::source::Place;
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "base-missing",
+    level: Level::Error,
+    summary: "The base theme, or a companion, is not there",
+    explanation: "The path is relative to the theme's folder. What the missing layer may declare is not reported as undeclared.",
+    wrong: Example(&[(
+        "truehook.toml",
+        r##"[theme]
+name = "example"
+base = { path = "../shingle" }
+"##,
+    )]),
+    right: Example(&[
+        (
+            "truehook.toml",
+            r##"[theme]
+name = "example"
+base = { path = "../shingle" }
+"##,
+        ),
+        (
+            "../shingle/truehook.toml",
+            r##"[theme]
+name = "shingle"
+open = true
+"##,
+        ),
+    ]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for trouble in &registry.project.troubles {
+        let Trouble::Missing { path } = &trouble.trouble else { continue };
+        if trouble.wanted != Wanted::Host {
+            let place = Place { file: registry.project.layer(trouble.layer).manifest, at: trouble.at };
+            let message = format!(
+                "there is no {} in `{path}`",
+                if trouble.wanted == Wanted::Base { "base theme" } else { "companion" }
+            );
+            let finding = Finding::new(&RULE, trouble.layer, message).at(registry, place, "no truehook.toml is there");
+            found.push(finding.mend("correct the path, or put the folder there"));
+        }
+    }
+}

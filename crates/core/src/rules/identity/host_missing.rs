@@ -1,0 +1,45 @@
+//! The host contract is not there
+
+use crate::link::Registry;
+use crate::read::{Trouble, Wanted};
+use crate::rules::{Example, Finding, Level, Rule};
+use crate::source::Place;
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "host-missing",
+    level: Level::Error,
+    summary: "The host contract is not there",
+    explanation: "Without it nobody knows which points and types of pages there are, so nothing is reported that it may offer. The contract named standard is built in.",
+    wrong: Example(&[(
+        "truehook.toml",
+        r##"[theme]
+name = "example"
+host = { contract = "../presswork" }
+"##,
+    )]),
+    right: Example(&[(
+        "truehook.toml",
+        r##"[theme]
+name = "example"
+host = { contract = "standard" }
+"##,
+    )]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for trouble in &registry.project.troubles {
+        let Trouble::Missing { path } = &trouble.trouble else { continue };
+        if trouble.wanted == Wanted::Host {
+            let place = Place { file: registry.project.layer(trouble.layer).manifest, at: trouble.at };
+            let message = format!("there is no host contract `{path}`");
+            let finding = Finding::new(&RULE, trouble.layer, message).at(registry, place, "no truehook.toml is there");
+            found.push(
+                finding.mend(
+                    "give the path of a folder whose manifest opens with [host], or write contract = \"standard\"",
+                ),
+            );
+        }
+    }
+}

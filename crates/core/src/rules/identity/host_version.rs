@@ -1,0 +1,48 @@
+//! The host contract is not of a version that the theme works with
+
+use crate::link::{Registry, START};
+use crate::read::{Trouble, Wanted};
+use crate::rules::{Example, Finding, Level, Rule};
+use crate::source::Place;
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "host-version",
+    level: Level::Error,
+    summary: "The host contract is not of a version that the theme works with",
+    explanation: "It is used all the same, so the other findings are those of the version that is there.",
+    wrong: Example(&[(
+        "truehook.toml",
+        r##"[theme]
+name = "example"
+host = { contract = "standard", version = "^9" }
+"##,
+    )]),
+    right: Example(&[(
+        "truehook.toml",
+        r##"[theme]
+name = "example"
+host = { contract = "standard", version = "1" }
+"##,
+    )]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for trouble in &registry.project.troubles {
+        let Trouble::Version { found: layer, version, wanted } = &trouble.trouble else { continue };
+        if trouble.wanted != Wanted::Host {
+            continue;
+        }
+        let layer = registry.project.layer(*layer);
+        let name = if layer.built_in { "standard" } else { layer.name.as_str() };
+        let has = if version.is_empty() { "states no version".to_string() } else { format!("is version {version}") };
+        let message = format!("`{name}` {has}, but {wanted} is asked for");
+        let place = Place { file: registry.project.layer(trouble.layer).manifest, at: trouble.at };
+        let end = Place { file: layer.manifest, at: START };
+        let finding = Finding::new(&RULE, trouble.layer, message)
+            .at(registry, place, format!("{wanted} is asked for here"))
+            .at(registry, end, "this is what is there");
+        found.push(finding.mend("try this version and widen the range, or get one that fits"));
+    }
+}

@@ -1,0 +1,144 @@
+//! The rules: one file each, in a folder for each family. A rule is a plain function of the
+//! registry, and rules don't know of each other: one cause gives one finding because linking
+//! resolves each reference once and gives each absence one reason.
+
+pub mod example;
+mod finding;
+mod support;
+
+mod callbacks;
+mod components;
+mod conditions;
+mod declarations;
+mod files;
+mod identity;
+mod order;
+mod site;
+mod usage;
+
+use crate::link::Registry;
+
+pub use example::Example;
+pub use finding::{Edit, Finding, FoundPlace, Level, Mend};
+
+/// One thing that can be wrong.
+pub struct Rule {
+    /// Its name, in kebab-case.
+    pub name: &'static str,
+    /// How bad it is: error where something is certain to break, warning where it works but not as
+    /// meant, note where it may be intended.
+    pub level: Level,
+    /// One line.
+    pub summary: &'static str,
+    /// Why it matters and what to do, in a few sentences.
+    pub explanation: &'static str,
+    /// A theme with this finding and no other.
+    pub wrong: Example,
+    /// The same, as it should be.
+    pub right: Example,
+    /// Looks for it.
+    pub check: fn(&Registry, &mut Vec<Finding>),
+}
+
+/// All rules, family by family.
+pub const ALL: &[&Rule] = &[
+    &files::manifest_syntax::RULE,
+    &files::unknown_key::RULE,
+    &files::markup_syntax::RULE,
+    &files::code_syntax::RULE,
+    &files::missing_file::RULE,
+    &files::outside_theme::RULE,
+    &identity::bad_name::RULE,
+    &identity::folder_name::RULE,
+    &identity::host_missing::RULE,
+    &identity::host_version::RULE,
+    &identity::base_missing::RULE,
+    &identity::base_version::RULE,
+    &identity::base_cycle::RULE,
+    &declarations::required_point::RULE,
+    &usage::undeclared_point::RULE,
+    &usage::unplaced_point::RULE,
+    &usage::unreached_placement::RULE,
+    &usage::lost_placement::RULE,
+    &usage::unreached_template::RULE,
+    &usage::template_cycle::RULE,
+    &usage::placement_cycle::RULE,
+    &usage::dynamic_point::RULE,
+    &usage::unknown_variable::RULE,
+    &usage::unknown_argument::RULE,
+    &usage::missing_argument::RULE,
+    &callbacks::missing_callback::RULE,
+    &callbacks::idle_callback::RULE,
+    &callbacks::missing_import::RULE,
+    &callbacks::attach_kind::RULE,
+    &order::priority_range::RULE,
+    &order::order_cycle::RULE,
+    &order::order_target::RULE,
+    &order::order_conflict::RULE,
+    &conditions::condition_syntax::RULE,
+    &conditions::condition_name::RULE,
+    &components::missing_markup::RULE,
+    &components::two_renderers::RULE,
+    &components::unknown_input::RULE,
+    &components::idle_component::RULE,
+    &site::fill_target::RULE,
+    &site::page_template::RULE,
+];
+
+/// Is there a rule of this name?
+pub fn is_rule(name: &str) -> bool {
+    ALL.iter().any(|rule| rule.name == name)
+}
+
+/// The rule of this name.
+pub fn rule(name: &str) -> Option<&'static Rule> {
+    ALL.iter().copied().find(|rule| rule.name == name)
+}
+
+/// What came of checking a theme.
+pub struct Checked {
+    /// What the checked theme has to do with, in the order of its files.
+    pub findings: Vec<Finding>,
+    /// How many errors and warnings concern lower layers alone.
+    pub below: usize,
+    /// From this level on, the run fails.
+    pub fail_on: Level,
+}
+
+impl Checked {
+    /// How many findings are of this level.
+    pub fn count(&self, level: Level) -> usize {
+        self.findings.iter().filter(|finding| finding.level == level).count()
+    }
+
+    /// Is there a finding for which the run fails?
+    pub fn fails(&self) -> bool {
+        self.findings.iter().any(|finding| finding.level >= self.fail_on)
+    }
+}
+
+/// Checks a theme under all rules.
+pub fn check(registry: &Registry) -> Checked {
+    let mut found = Vec::new();
+    for rule in ALL {
+        (rule.check)(registry, &mut found);
+    }
+    let settings = registry.top_manifest().map(|manifest| manifest.check.clone()).unwrap_or_default();
+    found.retain_mut(|finding| {
+        let set = settings.rules.iter().find(|(name, _)| name.name == finding.rule);
+        match set.map(|(_, level)| level.name.as_str()) {
+            Some("off") => return false,
+            Some(word) => finding.level = Level::from_word(word).unwrap_or(finding.level),
+            None => {}
+        }
+        true
+    });
+    let top = registry.project.top();
+    let (mut findings, below): (Vec<_>, Vec<_>) = found.into_iter().partition(|finding| finding.layer == top);
+    findings.sort_by_cached_key(|finding| {
+        let place = finding.places.first().map(|place| (registry.project.shown(place.file), place.span));
+        (place, finding.rule, finding.message.clone())
+    });
+    let fail_on = settings.fail_on.and_then(|word| Level::from_word(&word)).unwrap_or(Level::Warning);
+    Checked { findings, below: below.iter().filter(|finding| finding.level > Level::Note).count(), fail_on }
+}

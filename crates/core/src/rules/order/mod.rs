@@ -1,0 +1,6 @@
+//! Order: can callbacks run as asked?
+
+pub mod order_conflict;
+pub mod order_cycle;
+pub mod order_target;
+pub mod priority_range;

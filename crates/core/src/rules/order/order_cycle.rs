@@ -1,0 +1,75 @@
+//! Callbacks have to run before each other
+
+use crate::link::{OrderTrouble, Registry};
+use crate::rules::{Example, Finding, Level, Rule};
+use crate::source::Place;
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "order-cycle",
+    level: Level::Error,
+    summary: "Callbacks have to run before each other",
+    explanation: "No order can do justice to them, so their numbers alone decide.",
+    wrong: Example(&[
+        (
+            "code/notes.js",
+            r##"export function today() { return "Low water"; }
+export function boots() { return "Boots needed"; }
+"##,
+        ),
+        (
+            "truehook.toml",
+            r##"[[attach]]
+to = "hook:document-end"
+call = "notes.js#today"
+before = ["notes.js#boots"]
+
+[[attach]]
+to = "hook:document-end"
+call = "notes.js#boots"
+before = ["notes.js#today"]
+"##,
+        ),
+    ]),
+    right: Example(&[
+        (
+            "code/notes.js",
+            r##"export function today() { return "Low water"; }
+export function boots() { return "Boots needed"; }
+"##,
+        ),
+        (
+            "truehook.toml",
+            r##"[[attach]]
+to = "hook:document-end"
+call = "notes.js#today"
+before = ["notes.js#boots"]
+
+[[attach]]
+to = "hook:document-end"
+call = "notes.js#boots"
+"##,
+        ),
+    ]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for trouble in &registry.order_troubles {
+        let OrderTrouble::Cycle { point, steps } = trouble else { continue };
+        let slots = registry.point(*point).map(|point| point.slots.as_slice()).unwrap_or_default();
+        let name = |place: &Place| {
+            slots.iter().find(|slot| slot.place == *place).map_or(String::new(), |slot| registry.slot_name(slot))
+        };
+        let names: Vec<String> = steps.iter().map(|(slot, _)| name(slot)).collect();
+        let message = format!("on `{point}` these have to run before each other: {} → {}", names.join(" → "), names[0]);
+        let layer = steps.iter().map(|(_, place)| registry.layer_of(*place)).max().unwrap_or(registry.project.top());
+        let mut finding = Finding::new(&RULE, layer, message).about(*point);
+        let mut places: Vec<Place> = steps.iter().map(|(_, place)| *place).collect();
+        places.sort_by_key(|place| (registry.layer_of(*place) != layer, *place));
+        for place in places {
+            finding = finding.at(registry, place, "this closes the circle");
+        }
+        found.push(finding.mend("take one of these constraints away"));
+    }
+}

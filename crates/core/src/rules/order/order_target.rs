@@ -1,0 +1,67 @@
+//! A callback is ordered before or after something that is not attached there
+
+use crate::link::{Registry, Wanted};
+use crate::rules::support::{miss_finding, misses};
+use crate::rules::{Example, Finding, Level, Rule};
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "order-target",
+    level: Level::Error,
+    summary: "A callback is ordered before or after something that is not attached there",
+    explanation: "The constraint binds nothing. What stands in before and after are callbacks of the same point, those of other layers with the layer's name.",
+    wrong: Example(&[
+        (
+            "code/notes.js",
+            r##"export function today() { return "Low water"; }
+export function boots() { return "Boots needed"; }
+"##,
+        ),
+        (
+            "truehook.toml",
+            r##"[[attach]]
+to = "hook:document-end"
+call = "notes.js#today"
+before = ["notes.js#bots"]
+
+[[attach]]
+to = "hook:document-end"
+call = "notes.js#boots"
+"##,
+        ),
+    ]),
+    right: Example(&[
+        (
+            "code/notes.js",
+            r##"export function today() { return "Low water"; }
+export function boots() { return "Boots needed"; }
+"##,
+        ),
+        (
+            "truehook.toml",
+            r##"[[attach]]
+to = "hook:document-end"
+call = "notes.js#today"
+before = ["notes.js#boots"]
+
+[[attach]]
+to = "hook:document-end"
+call = "notes.js#boots"
+"##,
+        ),
+    ]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for miss in misses(registry, RULE.name) {
+        let Wanted::Slot(address, name) = miss.wanted else { continue };
+        let message = format!("`{name}` is not attached to `{address}`");
+        let label = "nothing of that name is attached there";
+        let mut finding = miss_finding(registry, &RULE, miss, message, label).about(address);
+        if finding.mend.is_none() {
+            finding = finding.mend(format!("truehook show {address}"));
+        }
+        found.push(finding);
+    }
+}

@@ -1,0 +1,151 @@
+//! What several rules need: findings for references that lead nowhere, and for flaws of one file.
+
+use super::{Edit, Finding, Mend, Rule};
+use crate::address::Address;
+use crate::link::{Miss, Outcome, Registry, START, Target};
+use crate::scan::FlawKind;
+use crate::source::{FileId, Place};
+
+/// The misses that a rule reports.
+pub fn misses<'r>(registry: &'r Registry, rule: &'static str) -> impl Iterator<Item = &'r Miss> {
+    registry.misses.iter().filter(move |miss| miss.link.rule() == rule)
+}
+
+/// How a missed reference is written where it is to be mended first.
+pub fn written(registry: &Registry, miss: &Miss) -> &'static str {
+    registry.references[miss.references[0]].written.as_str()
+}
+
+/// A finding for something that is missing: every place that asks for it, what was most likely
+/// meant, and the mend that writes that.
+pub fn miss_finding(registry: &Registry, rule: &Rule, miss: &Miss, message: String, otherwise: &str) -> Finding {
+    let mut finding = Finding::new(rule, miss.layer, message);
+    let meant = miss.meant.map(|meant| meant.written);
+    let first = match meant {
+        Some(written) => format!("did you mean `{written}`?"),
+        None => otherwise.to_string(),
+    };
+    for (at, reference) in miss.references.iter().enumerate() {
+        let label = if at == 0 { first.clone() } else { "and here".to_string() };
+        finding = finding.at(registry, registry.references[*reference].from, label);
+    }
+    if let Some(place) = miss.meant.and_then(|meant| target_place(registry, meant.target)) {
+        finding = finding.at(registry, place, "this is there");
+    }
+    if let Some(meant) = miss.meant {
+        let edits = miss.references.iter().map(|at| {
+            let reference = &registry.references[*at];
+            let near = match reference.outcome {
+                Outcome::Missing { meant: Some(own), .. } => own.written,
+                _ => meant.written,
+            };
+            rewrite(registry, reference.from, &near)
+        });
+        let edits = if meant.certain { edits.collect() } else { Vec::new() };
+        let text = match meant.certain {
+            true => format!("write `{}`", meant.written),
+            false => format!("write `{}`, if that was meant", meant.written),
+        };
+        finding.mend = Some(Mend { text, safe: meant.certain, edits });
+    }
+    finding
+}
+
+/// The edit that writes something else at a place; quotes stay.
+pub fn rewrite(registry: &Registry, place: Place, new: &str) -> Edit {
+    let text = registry.project.file(place.file).text();
+    let span = registry.span(place).unquoted(text);
+    Edit { file: place.file, span, new: new.to_string() }
+}
+
+/// Where something is that can be referred to.
+pub fn target_place(registry: &Registry, target: Target) -> Option<Place> {
+    let start = |file: FileId| Place { file, at: START };
+    match target {
+        Target::Point(address) => registry.point(address)?.declared.last().map(|declared| declared.place),
+        Target::Input(address, name) => {
+            let inputs = registry.point(address)?.passed().iter().chain(&registry.point(address)?.inputs);
+            inputs.into_iter().find(|input| input.field.name == name).map(|input| input.place)
+        }
+        Target::Export(file, export) => {
+            let found = registry.module(file)?.exports.iter().find(|known| known.name == export)?;
+            Some(Place { file, at: found.at })
+        }
+        Target::Macro(file, _) | Target::File(file) => Some(start(file)),
+        Target::Layer(layer) => Some(start(registry.project.layer(layer).manifest)),
+        Target::Slot(place) => Some(place),
+        Target::PageType(name) => {
+            registry.types.iter().find(|page_type| page_type.name == name).map(|page_type| page_type.place)
+        }
+        Target::Given | Target::Media(_) => None,
+    }
+}
+
+/// Reports the flaws of one kind.
+pub fn flaws(registry: &Registry, rule: &Rule, kind: FlawKind, found: &mut Vec<Finding>) {
+    for (at, facts) in registry.facts.iter().enumerate() {
+        let file = FileId(at as u32);
+        for flaw in facts.flaws.iter().filter(|flaw| flaw.kind == kind) {
+            let place = Place { file, at: flaw.at };
+            let layer = registry.project.file(file).layer;
+            let mut finding = Finding::new(rule, layer, flaw.message.clone()).at(registry, place, flaw.label.clone());
+            if let Some(instead) = &flaw.instead {
+                let edits = vec![rewrite(registry, place, instead)];
+                finding.mend = Some(Mend { text: format!("write `{instead}`"), safe: true, edits });
+            }
+            found.push(finding);
+        }
+    }
+}
+
+/// Does a path lead out of the folder that it is relative to?
+pub fn leaves(path: &str) -> bool {
+    let mut depth = 0i32;
+    for part in path.split('/') {
+        match part {
+            ".." => depth -= 1,
+            "" | "." => {}
+            _ => depth += 1,
+        }
+        if depth < 0 {
+            return true;
+        }
+    }
+    path.starts_with('/')
+}
+
+/// Adds the places that need a point: what declares it, what is attached to it, what fills it.
+pub fn needing_places(registry: &Registry, mut finding: Finding, address: Address) -> Finding {
+    let Some(point) = registry.point(address) else { return finding };
+    let kind = address.kind;
+    let mut places: Vec<(Place, String)> = Vec::new();
+    for slot in &point.slots {
+        places.push((slot.place, format!("`{}` is attached to it", registry.slot_name(slot))));
+    }
+    for (file, at) in &point.fills {
+        if let Some(fill) = registry.fill_of(*file, *at) {
+            places.push((Place { file: *file, at: fill.to.at }, "it is filled here".into()));
+        }
+    }
+    for declared in &point.declared {
+        places.push((declared.place, format!("the {kind} is declared here")));
+    }
+    // What belongs to the finding's own layer comes first, and so is the primary place.
+    places.sort_by_key(|(place, _)| registry.layer_of(*place) != finding.layer);
+    for (place, label) in places {
+        finding = finding.at(registry, place, label);
+    }
+    finding
+}
+
+/// `a`, `a and b`, `a, b and c`.
+pub fn list(words: &[impl AsRef<str>]) -> String {
+    match words {
+        [] => String::new(),
+        [one] => one.as_ref().to_string(),
+        [first @ .., last] => {
+            let first: Vec<&str> = first.iter().map(AsRef::as_ref).collect();
+            format!("{} and {}", first.join(", "), last.as_ref())
+        }
+    }
+}

@@ -1,0 +1,131 @@
+//! The theme's copy of a template lacks a placement of the original that something depends on
+
+use crate::link::{Lack, Registry, START};
+use crate::rules::support::needing_places;
+use crate::rules::{Example, Finding, Level, Rule};
+use crate::source::Place;
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "lost-placement",
+    level: Level::Error,
+    summary: "The theme's copy of a template lacks a placement of the original that something depends on",
+    explanation: "A template of the same name in a higher layer takes the place of the lower one. Placements that the copy leaves out are gone for all who rely on them.",
+    wrong: Example(&[
+        (
+            "truehook.toml",
+            r##"[theme]
+name = "example"
+base = { path = "../shingle" }
+"##,
+        ),
+        (
+            "../shingle/truehook.toml",
+            r##"[theme]
+name = "shingle"
+open = true
+
+[hook.below-text]
+about = "Right below the text"
+
+[[attach]]
+to = "hook:below-text"
+call = "notes.js#imprint"
+"##,
+        ),
+        (
+            "../shingle/markup/layout.html",
+            r##"<!doctype html>
+<html lang="en">
+<head>{{ place("hook:document-head") }}</head>
+<body>
+<main>{{ place("region:main") }}</main>
+{{ place("hook:below-text") }}
+{{ place("hook:document-end") }}
+</body>
+</html>
+"##,
+        ),
+        (
+            "../shingle/code/notes.js",
+            r##"export function imprint() { return "Marsh Lane 4"; }
+"##,
+        ),
+    ]),
+    right: Example(&[
+        (
+            "truehook.toml",
+            r##"[theme]
+name = "example"
+base = { path = "../shingle" }
+"##,
+        ),
+        (
+            "../shingle/truehook.toml",
+            r##"[theme]
+name = "shingle"
+open = true
+
+[hook.below-text]
+about = "Right below the text"
+
+[[attach]]
+to = "hook:below-text"
+call = "notes.js#imprint"
+"##,
+        ),
+        (
+            "../shingle/markup/layout.html",
+            r##"<!doctype html>
+<html lang="en">
+<head>{{ place("hook:document-head") }}</head>
+<body>
+<main>{{ place("region:main") }}</main>
+{{ place("hook:below-text") }}
+{{ place("hook:document-end") }}
+</body>
+</html>
+"##,
+        ),
+        (
+            "../shingle/code/notes.js",
+            r##"export function imprint() { return "Marsh Lane 4"; }
+"##,
+        ),
+        (
+            "markup/layout.html",
+            r##"<!doctype html>
+<html lang="en">
+<head>{{ place("hook:document-head") }}</head>
+<body>
+<main class="wide">{{ place("region:main") }}</main>
+{{ place("hook:below-text") }}
+{{ place("hook:document-end") }}
+</body>
+</html>
+"##,
+        ),
+    ]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for absence in &registry.absences {
+        let Lack::Lost { copy, original } = absence.lack else { continue };
+        let from = registry.project.layer(registry.project.file(original.file).layer).name;
+        let name = registry.project.file(copy).name();
+        let message = match absence.partial {
+            false => format!("the copy of {name} lost `{}`, which {from}'s original places", absence.point),
+            true => format!("pages with this {name} don't have `{}`, which {from}'s original places", absence.point),
+        };
+        let mut finding = Finding::new(&RULE, absence.layer, message).about(absence.point);
+        if absence.partial {
+            finding.level = Level::Note;
+        }
+        let copy_place = Place { file: copy, at: START };
+        finding = finding.at(registry, copy_place, "the copy lacks it");
+        finding = finding.at(registry, registry.use_place(original), "the original places it here");
+        let finding = needing_places(registry, finding, absence.point);
+        found.push(finding.mend(format!("truehook place {} --in {name} --inside SELECTOR", absence.point)));
+    }
+}

@@ -1,0 +1,59 @@
+//! A point is declared, attached to or filled, but no template places it
+
+use crate::address::Kind;
+use crate::link::{Lack, Registry};
+use crate::rules::support::needing_places;
+use crate::rules::usage::place_command;
+use crate::rules::{Example, Finding, Level, Rule};
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "unplaced-point",
+    level: Level::Warning,
+    summary: "A point is declared, attached to or filled, but no template places it",
+    explanation: "What is attached to it never runs, and what fills it never shows. A filter is unplaced when nothing sends a value through it.",
+    wrong: Example(&[(
+        "truehook.toml",
+        r##"[region.aside]
+label = "Beside the text"
+"##,
+    )]),
+    right: Example(&[
+        (
+            "truehook.toml",
+            r##"[region.aside]
+label = "Beside the text"
+"##,
+        ),
+        (
+            "markup/page.html",
+            r##"{% extends "layout.html" %}
+{% block main %}
+  <main>{{ place("region:main") }}</main>
+  {{ place("region:aside") }}
+{% endblock %}
+"##,
+        ),
+    ]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for absence in registry.absences.iter().filter(|absence| absence.lack == Lack::Unplaced) {
+        let Some(point) = registry.point(absence.point) else { continue };
+        let what = match (point.slots.is_empty(), point.fills.is_empty()) {
+            (false, _) => "attached to",
+            (true, false) => "filled",
+            (true, true) => "declared",
+        };
+        let (message, mend) = match absence.point.kind {
+            Kind::Filter => (
+                format!("`{}` is {what}, but no value is sent through it", absence.point),
+                format!("in a template: {{{{ value | through(\"{}\") }}}}", absence.point),
+            ),
+            _ => (format!("`{}` is {what}, but no template places it", absence.point), place_command(absence.point)),
+        };
+        let finding = Finding::new(&RULE, absence.layer, message).about(absence.point);
+        found.push(needing_places(registry, finding, absence.point).mend(mend));
+    }
+}

@@ -1,0 +1,137 @@
+//! Conditions: the expression of a `when`, over `page`, `site` and `options`.
+
+use minijinja::machinery::ast::{BinOpKind, Expr, UnaryOpKind};
+use minijinja::machinery::parse_expr;
+use ustr::Ustr;
+
+use super::toml::Table;
+use super::{FlawKind, Named, Notes, name};
+use crate::source::{At, Span};
+
+/// What a condition can read.
+const ROOTS: [&str; 3] = ["page", "site", "options"];
+
+/// A name that a condition reads, as its steps: `page.type` is `["page", "type"]`.
+pub type Path = Vec<Named>;
+
+/// An expression that says where something is switched on.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Condition {
+    /// The expression.
+    pub text: Ustr,
+    /// Where it stands.
+    pub at: At,
+    /// The names that it reads.
+    pub reads: Vec<Path>,
+}
+
+/// Reads `when` from a table. The second answer is true where there is one that doesn't parse.
+pub(super) fn read(table: &Table<'_>, notes: &mut Notes) -> (Option<Condition>, bool) {
+    let Some((text, at)) = table.text("when", notes) else { return (None, table.get("when").is_some()) };
+    let condition = scan(text, at, notes);
+    let broken = condition.is_none();
+    (condition, broken)
+}
+
+fn scan(text: &str, at: At, notes: &mut Notes) -> Option<Condition> {
+    let whole = notes.spans[at.0 as usize];
+    // Where the string is written without escapes, places inside it can be told exactly.
+    let plain = (whole.end - whole.start) as usize == text.len() + 2;
+    let mut reader = Reader { text, whole, plain, notes, reads: Vec::new() };
+    let result = match parse_expr(text) {
+        Ok(expr) => reader.expr(&expr),
+        Err(error) => {
+            let range = error.range().unwrap_or(0..text.len());
+            Err((range, error.detail().unwrap_or("it doesn't parse").to_string()))
+        }
+    };
+    let reads = std::mem::take(&mut reader.reads);
+    if let Err((range, why)) = result {
+        let at = reader.place(range);
+        let label = "write comparisons of page, site and options, joined by and, or, not";
+        notes.flaw(FlawKind::ConditionSyntax, at, format!("`{text}` is not a condition: {why}"), label);
+        return None;
+    }
+    Some(Condition { text: name(text), at, reads })
+}
+
+type Refusal = (std::ops::Range<usize>, String);
+
+struct Reader<'a> {
+    text: &'a str,
+    whole: Span,
+    plain: bool,
+    notes: &'a mut Notes,
+    reads: Vec<Path>,
+}
+
+impl Reader<'_> {
+    fn place(&mut self, range: std::ops::Range<usize>) -> At {
+        if self.plain && range.end <= self.text.len() {
+            let start = self.whole.start as usize + 1;
+            self.notes.at(start + range.start, start + range.end)
+        } else {
+            self.notes.at(self.whole.start as usize, self.whole.end as usize)
+        }
+    }
+
+    fn expr(&mut self, expr: &Expr<'_>) -> Result<(), Refusal> {
+        let span = expr.span();
+        let range = span.start_offset as usize..span.end_offset as usize;
+        match expr {
+            Expr::Const(_) => Ok(()),
+            Expr::List(list) => list.items.iter().try_for_each(|item| self.expr(item)),
+            Expr::Tuple(tuple) => tuple.items.iter().try_for_each(|item| self.expr(item)),
+            Expr::UnaryOp(op) if matches!(op.op, UnaryOpKind::Not | UnaryOpKind::Neg) => self.expr(&op.expr),
+            Expr::BinOp(op) => match op.op {
+                BinOpKind::Eq
+                | BinOpKind::Ne
+                | BinOpKind::Lt
+                | BinOpKind::Lte
+                | BinOpKind::Gt
+                | BinOpKind::Gte
+                | BinOpKind::In
+                | BinOpKind::ScAnd
+                | BinOpKind::ScOr => {
+                    self.expr(&op.left)?;
+                    self.expr(&op.right)
+                }
+                _ => Err((range, "it can compare values, not compute with them".into())),
+            },
+            Expr::Compare(compare) => {
+                self.expr(&compare.expr)?;
+                compare.ops.iter().try_for_each(|op| self.expr(&op.expr))
+            }
+            Expr::Var(_) | Expr::GetAttr(_) | Expr::GetItem(_) => {
+                let path = self.path(expr).ok_or((range, "names are joined by dots".to_string()))?;
+                self.reads.push(path);
+                Ok(())
+            }
+            _ => Err((range, "it can hold paths, values, comparisons, in, and, or, not".into())),
+        }
+    }
+
+    fn path(&mut self, expr: &Expr<'_>) -> Option<Path> {
+        match expr {
+            Expr::Var(var) => {
+                let range = var.span().start_offset as usize..var.span().end_offset as usize;
+                Some(vec![Named { name: name(var.id), at: self.place(range) }])
+            }
+            Expr::GetAttr(attr) => {
+                let mut path = self.path(&attr.expr)?;
+                let start = super::markup::offset_in(self.text, attr.name)?;
+                let at = self.place(start..start + attr.name.len());
+                path.push(Named { name: name(attr.name), at });
+                Some(path)
+            }
+            _ => None,
+        }
+    }
+}
+
+impl Condition {
+    /// Does this root exist in conditions?
+    pub fn has_root(root: &str) -> bool {
+        ROOTS.contains(&root)
+    }
+}

@@ -1,0 +1,149 @@
+//! The second step: one file's text becomes its [`Facts`], with no knowledge of any other file.
+//!
+//! Facts are a [`Shape`] (names only: what the file declares, refers to, places, imports) and the
+//! spans beside it. Two texts with the same shape link in the same way.
+
+mod condition;
+mod manifest;
+mod markup;
+mod module;
+mod preview;
+mod shapes;
+mod toml;
+
+use ustr::Ustr;
+
+use crate::read::{Content, FileKind, SourceFile, Unreadable};
+use crate::source::{At, Span};
+
+pub use condition::{Condition, Path};
+pub use markup::{FILTERS, FUNCTIONS, TESTS};
+pub use module::BUILT_IN;
+pub use shapes::*;
+
+/// What one file says.
+#[derive(Clone, Debug)]
+pub struct Facts {
+    /// The names in it.
+    pub shape: Shape,
+    /// Where they stand; an [`At`] is a position in this table.
+    pub spans: Vec<Span>,
+    /// What is wrong with the file by itself.
+    pub flaws: Vec<Flaw>,
+}
+
+impl Facts {
+    /// The span of a fact.
+    pub fn span(&self, at: At) -> Span {
+        self.spans.get(at.0 as usize).copied().unwrap_or_default()
+    }
+}
+
+/// Which rule a flaw of one file belongs to.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum FlawKind {
+    /// The manifest is no TOML, or a key has a value of the wrong type.
+    ManifestSyntax,
+    /// A key that means nothing.
+    UnknownKey,
+    /// A template that doesn't parse, or uses a filter or test that isn't there.
+    MarkupSyntax,
+    /// A module that doesn't parse.
+    CodeSyntax,
+    /// A name that isn't one.
+    BadName,
+    /// A priority outside 0 to 100.
+    PriorityRange,
+    /// A condition that doesn't parse.
+    ConditionSyntax,
+    /// A point named by something else than a literal string, or used where it can't be followed.
+    DynamicPoint,
+    /// A file that lies outside the theme.
+    OutsideTheme,
+}
+
+/// Something wrong with one file by itself.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Flaw {
+    /// The rule that reports it.
+    pub kind: FlawKind,
+    /// Where.
+    pub at: At,
+    /// What is wrong, in one sentence.
+    pub message: String,
+    /// What to do, or what is wrong at this very place; shown at the place.
+    pub label: String,
+    /// What was most likely meant, where that is certain enough to write it.
+    pub instead: Option<String>,
+}
+
+/// Collects the spans and flaws of a file while it is scanned.
+#[derive(Default)]
+pub(crate) struct Notes {
+    pub spans: Vec<Span>,
+    pub flaws: Vec<Flaw>,
+}
+
+impl Notes {
+    pub fn at(&mut self, start: usize, end: usize) -> At {
+        self.spans.push(Span::new(start, end));
+        At((self.spans.len() - 1) as u32)
+    }
+
+    pub fn flaw(&mut self, kind: FlawKind, at: At, message: impl Into<String>, label: impl Into<String>) {
+        self.flaws.push(Flaw { kind, at, message: message.into(), label: label.into(), instead: None });
+    }
+
+    /// Where a text doesn't parse, what else seems wrong with it is most likely the same mistake.
+    pub fn only_syntax(&mut self, broken: bool) {
+        if broken {
+            self.flaws.truncate(1);
+        }
+    }
+
+    pub fn facts(self, shape: Shape) -> Facts {
+        Facts { shape, spans: self.spans, flaws: self.flaws }
+    }
+}
+
+/// Scans one file.
+pub fn scan_file(file: &SourceFile) -> Facts {
+    let text = match &file.content {
+        Content::Text { text, .. } => text,
+        Content::Unread => return Notes::default().facts(Shape::Opaque),
+        Content::Broken(why) => return unreadable(file.kind, why),
+    };
+    match file.kind {
+        FileKind::Manifest => manifest::scan(text, file.path == "truehook.toml"),
+        FileKind::Template => markup::scan(text),
+        FileKind::Module => module::scan(text),
+        FileKind::Site => preview::scan_site(text),
+        FileKind::Page => preview::scan_page(text),
+        FileKind::Body | FileKind::Media => Notes::default().facts(Shape::Opaque),
+    }
+}
+
+/// The rule that speaks of a file of this kind which can't be understood.
+fn syntax_rule(kind: FileKind) -> FlawKind {
+    match kind {
+        FileKind::Manifest | FileKind::Site | FileKind::Page => FlawKind::ManifestSyntax,
+        FileKind::Template | FileKind::Body | FileKind::Media => FlawKind::MarkupSyntax,
+        FileKind::Module => FlawKind::CodeSyntax,
+    }
+}
+
+fn unreadable(kind: FileKind, why: &Unreadable) -> Facts {
+    let mut notes = Notes::default();
+    let at = notes.at(0, 0);
+    let rule = match why {
+        Unreadable::LeavesFolder(_) => FlawKind::OutsideTheme,
+        _ => syntax_rule(kind),
+    };
+    notes.flaw(rule, at, why.to_string(), "");
+    notes.facts(Shape::broken(kind))
+}
+
+/// A text as an interned name.
+pub(crate) fn name(text: &str) -> Ustr {
+    text.into()
+}

@@ -1,0 +1,301 @@
+//! What an ECMAScript module says: its exports and imports, and the points it uses.
+//!
+//! This is the adapter for the parser's syntax tree; none of its nodes leaves this file.
+
+use oxc_allocator::Allocator;
+use oxc_ast::AstKind;
+use oxc_ast::ast::{
+    Argument, BindingPattern, CallExpression, Declaration, ExportDefaultDeclarationKind, ExportSpecifier, Expression,
+    ImportDeclarationSpecifier, ObjectPropertyKind, Program, Statement,
+};
+use oxc_parser::Parser;
+use oxc_semantic::{NodeId, Semantic, SemanticBuilder, SymbolId};
+use oxc_span::{GetSpan, SourceType, Span};
+use ustr::Ustr;
+
+use super::*;
+use crate::source::At;
+
+/// What the built-in module `truehook` exports.
+pub const BUILT_IN: [&str; 5] = ["html", "place", "through", "asset", "note"];
+/// Those of them that name a point or file, so that every use has to be seen.
+const FOLLOWED: [&str; 3] = ["place", "through", "asset"];
+
+pub(super) fn scan(text: &str) -> Facts {
+    let allocator = Allocator::default();
+    let parsed = Parser::new(&allocator, text, SourceType::mjs()).parse();
+    let mut scanner = Scanner { notes: Notes::default(), shape: ModuleShape::default(), followed: Vec::new() };
+    let errors: Vec<_> = parsed.diagnostics.iter().collect();
+    if let Some(error) = errors.first() {
+        let span = error.labels.first().map_or((0, 0), |label| (label.offset(), label.offset() + label.len()));
+        let at = scanner.notes.at((span.0 as usize).min(text.len()), (span.1 as usize).min(text.len()));
+        let message = format!("the module doesn't parse: {}", error.message);
+        scanner.notes.flaw(FlawKind::CodeSyntax, at, message, "");
+        return scanner.notes.facts(Shape::broken(FileKind::Module));
+    }
+    scanner.program(&parsed.program);
+    if !scanner.followed.is_empty() {
+        let semantic = SemanticBuilder::new().build(&parsed.program).semantic;
+        let followed = std::mem::take(&mut scanner.followed);
+        for (symbol, word) in followed {
+            scanner.references(&semantic, symbol, word);
+        }
+    }
+    scanner.notes.facts(Shape::Module(Box::new(scanner.shape)))
+}
+
+struct Scanner {
+    notes: Notes,
+    shape: ModuleShape,
+    /// Bindings of built-in functions whose every use has to be seen. Their symbols are known only
+    /// once scopes are worked out, so they are kept by the place of their binding.
+    followed: Vec<(u32, &'static str)>,
+}
+
+impl Scanner {
+    fn at(&mut self, span: Span) -> At {
+        self.notes.at(span.start as usize, span.end as usize)
+    }
+
+    fn named(&mut self, word: &str, span: Span) -> Named {
+        Named { name: name(word), at: self.at(span) }
+    }
+
+    fn program(&mut self, program: &Program<'_>) {
+        for statement in &program.body {
+            match statement {
+                Statement::ImportDeclaration(import) => {
+                    let from = self.named(&import.source.value, import.source.span);
+                    let mut found = ModuleImport { from, names: Vec::new(), all: false, passes_on: false };
+                    for specifier in import.specifiers.iter().flatten() {
+                        self.specifier(specifier, &mut found);
+                    }
+                    self.shape.imports.push(found);
+                }
+                Statement::ExportDeclaration(export) => self.declaration(&export.declaration),
+                Statement::ExportNamedDeclaration(export) => {
+                    self.passed_on(&export.specifiers);
+                }
+                Statement::ExportFromDeclaration(export) => {
+                    let names = self.passed_on(&export.specifiers);
+                    let from = self.named(&export.source.value, export.source.span);
+                    self.shape.imports.push(ModuleImport { from, names, all: false, passes_on: false });
+                }
+                Statement::ExportDefaultDeclaration(export) => {
+                    let no_function = match &export.declaration {
+                        ExportDefaultDeclarationKind::FunctionDeclaration(_) => false,
+                        ExportDefaultDeclarationKind::ClassDeclaration(_) => true,
+                        other => other.as_expression().is_some_and(is_no_function),
+                    };
+                    let start = export.span.start;
+                    let at = self.at(Span::new(start, start + "export default".len() as u32));
+                    self.shape.exports.push(Export { name: name("default"), at, no_function });
+                }
+                Statement::ExportAllDeclaration(export) => {
+                    let from = self.named(&export.source.value, export.source.span);
+                    let passes_on = export.exported.is_none();
+                    if let Some(exported) = &export.exported {
+                        let exported = self.named(&exported.name(), exported.span());
+                        self.shape.exports.push(Export { name: exported.name, at: exported.at, no_function: true });
+                    }
+                    self.shape.imports.push(ModuleImport { from, names: Vec::new(), all: true, passes_on });
+                }
+                _ => {}
+            }
+        }
+    }
+
+    /// Notes the exports of `export { a as b }`, and returns the names on the left.
+    fn passed_on(&mut self, specifiers: &[ExportSpecifier<'_>]) -> Vec<Named> {
+        let mut passed = Vec::new();
+        for specifier in specifiers {
+            self.export(&specifier.exported.name(), specifier.exported.span(), false);
+            passed.push(self.named(&specifier.local.name(), specifier.local.span()));
+        }
+        passed
+    }
+
+    fn specifier(&mut self, specifier: &ImportDeclarationSpecifier<'_>, found: &mut ModuleImport) {
+        match specifier {
+            ImportDeclarationSpecifier::ImportSpecifier(one) => {
+                let imported = self.named(&one.imported.name(), one.imported.span());
+                found.names.push(imported);
+                let followed = FOLLOWED.into_iter().find(|word| *word == imported.name.as_str());
+                if let Some(word) = followed
+                    && found.from.name == "truehook"
+                {
+                    self.followed.push((one.local.span.start, word));
+                }
+            }
+            ImportDeclarationSpecifier::ImportDefaultSpecifier(one) => {
+                let at = self.at(one.local.span);
+                found.names.push(Named { name: name("default"), at });
+            }
+            ImportDeclarationSpecifier::ImportNamespaceSpecifier(one) => {
+                found.all = true;
+                if found.from.name == "truehook" {
+                    self.shape.dynamic = true;
+                    let at = self.at(one.local.span);
+                    let message = "the functions of `truehook` are imported by name, so that every use can be followed";
+                    self.notes.flaw(
+                        FlawKind::DynamicPoint,
+                        at,
+                        message,
+                        "write import { html, place } from \"truehook\"",
+                    );
+                }
+            }
+        }
+    }
+
+    fn declaration(&mut self, declaration: &Declaration<'_>) {
+        match declaration {
+            Declaration::FunctionDeclaration(function) => {
+                if let Some(id) = &function.id {
+                    self.export(&id.name, id.span, false);
+                }
+            }
+            Declaration::VariableDeclaration(variables) => {
+                for variable in &variables.declarations {
+                    let no_function = variable.init.as_ref().is_some_and(is_no_function);
+                    match &variable.id {
+                        BindingPattern::BindingIdentifier(id) => self.export(&id.name, id.span, no_function),
+                        pattern => {
+                            for id in pattern.get_binding_identifiers() {
+                                self.export(&id.name, id.span, false);
+                            }
+                        }
+                    }
+                }
+            }
+            Declaration::ClassDeclaration(class) => {
+                if let Some(id) = &class.id {
+                    self.export(&id.name, id.span, true);
+                }
+            }
+            _ => {}
+        }
+    }
+
+    fn export(&mut self, word: &str, span: Span, no_function: bool) {
+        let at = self.at(span);
+        self.shape.exports.push(Export { name: name(word), at, no_function });
+    }
+
+    /// Looks at every use of a built-in function.
+    fn references(&mut self, semantic: &Semantic<'_>, binding: u32, word: &'static str) {
+        let scoping = semantic.scoping();
+        let symbol: Option<SymbolId> =
+            scoping.symbol_ids().find(|symbol| scoping.symbol_span(*symbol).start == binding);
+        let Some(symbol) = symbol else { return };
+        let nodes: Vec<NodeId> = scoping.get_resolved_references(symbol).map(|found| found.node_id()).collect();
+        for node in nodes {
+            let span = semantic.nodes().kind(node).span();
+            match semantic.nodes().parent_kind(node) {
+                AstKind::CallExpression(call) if call.callee.span() == span => {
+                    self.call(semantic, node, call, word);
+                }
+                _ => {
+                    self.shape.dynamic = true;
+                    let at = self.at(span);
+                    let message = format!("`{word}` has to be called by its name, so that every use can be followed");
+                    self.notes.flaw(FlawKind::DynamicPoint, at, message, "call it here");
+                }
+            }
+        }
+    }
+
+    fn call(&mut self, semantic: &Semantic<'_>, node: NodeId, call: &CallExpression<'_>, word: &'static str) {
+        let Some(Argument::StringLiteral(literal)) = call.arguments.first() else {
+            let span = call.arguments.first().map_or(call.callee.span(), GetSpan::span);
+            let at = self.at(span);
+            self.shape.dynamic = true;
+            let message = "a point is named by a literal string, so that it can be followed";
+            self.notes.flaw(FlawKind::DynamicPoint, at, message, "write the address here, as in \"region:aside\"");
+            return;
+        };
+        let at = self.at(literal.span);
+        if word == "asset" {
+            self.shape.assets.push(Named { name: name(&literal.value), at });
+            return;
+        }
+        let (verb, position) = if word == "place" { (Verb::Place, 1) } else { (Verb::Through, 2) };
+        let (args, open) = self.args(call.arguments.get(position));
+        let (owner, conditional) = self.surroundings(semantic, node);
+        self.shape.uses.push(Use {
+            verb,
+            point: PointRef::new(&literal.value, at),
+            section: SectionId(0),
+            owner,
+            args,
+            open,
+            conditional,
+        });
+    }
+
+    fn args(&mut self, argument: Option<&Argument<'_>>) -> (Vec<Named>, bool) {
+        let object = match argument {
+            None => return (Vec::new(), false),
+            Some(Argument::ObjectExpression(object)) => object,
+            Some(_) => return (Vec::new(), true),
+        };
+        let mut args = Vec::new();
+        let mut open = false;
+        for property in &object.properties {
+            match property {
+                ObjectPropertyKind::ObjectProperty(property) => match property.key.static_name() {
+                    Some(word) => args.push(self.named(&word, property.key.span())),
+                    None => open = true,
+                },
+                ObjectPropertyKind::SpreadProperty(_) => open = true,
+            }
+        }
+        (args, open)
+    }
+
+    /// The export in whose body a node stands, and whether it is carried out in any case.
+    fn surroundings(&self, semantic: &Semantic<'_>, node: NodeId) -> (Option<Ustr>, bool) {
+        let mut conditional = false;
+        let mut outermost: Option<Ustr> = None;
+        for kind in semantic.nodes().ancestor_kinds(node) {
+            match kind {
+                AstKind::IfStatement(_)
+                | AstKind::ConditionalExpression(_)
+                | AstKind::LogicalExpression(_)
+                | AstKind::SwitchStatement(_)
+                | AstKind::ForStatement(_)
+                | AstKind::ForOfStatement(_)
+                | AstKind::ForInStatement(_)
+                | AstKind::WhileStatement(_)
+                | AstKind::TryStatement(_) => conditional = true,
+                AstKind::Function(function) => {
+                    outermost = function.id.as_ref().map(|id| name(&id.name)).or(outermost);
+                }
+                AstKind::VariableDeclarator(variable) => {
+                    if let BindingPattern::BindingIdentifier(id) = &variable.id {
+                        outermost = Some(name(&id.name));
+                    }
+                }
+                AstKind::ExportDefaultDeclaration(_) => outermost = Some(name("default")),
+                _ => {}
+            }
+        }
+        let owner = outermost.filter(|owner| self.shape.exports.iter().any(|export| export.name == *owner));
+        (owner, conditional)
+    }
+}
+
+/// Is this certainly no function?
+fn is_no_function(expression: &Expression<'_>) -> bool {
+    matches!(
+        expression,
+        Expression::StringLiteral(_)
+            | Expression::NumericLiteral(_)
+            | Expression::BooleanLiteral(_)
+            | Expression::NullLiteral(_)
+            | Expression::TemplateLiteral(_)
+            | Expression::ArrayExpression(_)
+            | Expression::ObjectExpression(_)
+            | Expression::ClassExpression(_)
+    )
+}

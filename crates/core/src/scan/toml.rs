@@ -1,0 +1,204 @@
+//! The adapter for TOML: walks a parsed table, notes what is unknown or of the wrong type, and
+//! gives the rest with its place. The syntax of the parser stays in here.
+
+use serde_json::{Map, Number, Value};
+use toml::Spanned;
+use toml::de::{DeTable, DeValue};
+
+use super::{Flaw, FlawKind, Named, Notes, name};
+use crate::names;
+use crate::source::At;
+
+/// A value with its place.
+pub(super) type Node<'t> = Spanned<DeValue<'t>>;
+
+/// Parses a text. What can't be understood is noted; what can is returned all the same.
+pub(super) fn parse<'t>(text: &'t str, notes: &mut Notes) -> (DeTable<'t>, bool) {
+    let (table, errors) = DeTable::parse_recoverable(text);
+    // One slip of the pen often gives several errors; the first is the one to mend.
+    if let Some(error) = errors.first() {
+        let span = error.span().unwrap_or(0..0);
+        let at = notes.at(span.start.min(text.len()), span.end.min(text.len()));
+        let message = error.message().trim_end_matches('.').replace('\n', ", ");
+        notes.flaw(FlawKind::ManifestSyntax, at, format!("this is not TOML: {message}"), "");
+    }
+    (table.into_inner(), !errors.is_empty())
+}
+
+/// A table that is being read.
+pub(super) struct Table<'t> {
+    table: &'t DeTable<'t>,
+    /// How it is called in messages, as `[hook.below-masthead]`.
+    title: String,
+}
+
+impl<'t> Table<'t> {
+    pub fn new(table: &'t DeTable<'t>, title: impl Into<String>) -> Table<'t> {
+        Table { table, title: title.into() }
+    }
+
+    /// Reads a node as a table.
+    pub fn from(node: &'t Node<'t>, title: impl Into<String>, notes: &mut Notes) -> Option<Table<'t>> {
+        let title = title.into();
+        match node.get_ref() {
+            DeValue::Table(table) => Some(Table { table, title }),
+            _ => {
+                wrong(node, &title, "a table", notes);
+                None
+            }
+        }
+    }
+
+    /// Notes every key that is not among the known ones.
+    pub fn known(&self, known: &[&str], notes: &mut Notes) {
+        for (key, _) in self.table {
+            let word: &str = key.get_ref();
+            if known.contains(&word) {
+                continue;
+            }
+            let at = notes.at(key.span().start, key.span().end);
+            unknown_key(word, at, &self.title, known, notes);
+        }
+    }
+
+    /// All entries: the key, its place, and the value.
+    pub fn entries(&self) -> impl Iterator<Item = (&'t str, std::ops::Range<usize>, &'t Node<'t>)> + use<'t> {
+        self.table.iter().map(|(key, value)| (key.get_ref().as_ref(), key.span(), value))
+    }
+
+    pub fn get(&self, key: &str) -> Option<&'t Node<'t>> {
+        self.table.get(key)
+    }
+
+    fn path(&self, key: &str) -> String {
+        format!("`{key}` in {}", self.title)
+    }
+
+    pub fn string(&self, key: &str, notes: &mut Notes) -> Option<Named> {
+        self.text(key, notes).map(|(text, at)| Named { name: name(text), at })
+    }
+
+    pub fn text(&self, key: &str, notes: &mut Notes) -> Option<(&'t str, At)> {
+        let node = self.get(key)?;
+        text(node, &self.path(key), notes)
+    }
+
+    pub fn boolean(&self, key: &str, notes: &mut Notes) -> Option<bool> {
+        let node = self.get(key)?;
+        let value = node.get_ref().as_bool();
+        if value.is_none() {
+            wrong(node, &self.path(key), "true or false", notes);
+        }
+        value
+    }
+
+    pub fn integer(&self, key: &str, notes: &mut Notes) -> Option<(i64, At)> {
+        let node = self.get(key)?;
+        let value = node.get_ref().as_integer();
+        let value = value.and_then(|value| i64::from_str_radix(value.as_str(), value.radix()).ok());
+        match value {
+            Some(value) => Some((value, notes.at(node.span().start, node.span().end))),
+            None => {
+                wrong(node, &self.path(key), "a whole number", notes);
+                None
+            }
+        }
+    }
+
+    pub fn table(&self, key: &str, notes: &mut Notes) -> Option<Table<'t>> {
+        let node = self.get(key)?;
+        Table::from(node, self.path(key), notes)
+    }
+
+    pub fn array(&self, key: &str, notes: &mut Notes) -> Vec<&'t Node<'t>> {
+        let Some(node) = self.get(key) else { return Vec::new() };
+        match node.get_ref().as_array() {
+            Some(array) => array.iter().collect(),
+            None => {
+                wrong(node, &self.path(key), "a list", notes);
+                Vec::new()
+            }
+        }
+    }
+
+    pub fn strings(&self, key: &str, notes: &mut Notes) -> Vec<Named> {
+        let title = self.path(key);
+        let nodes = self.array(key, notes);
+        nodes
+            .into_iter()
+            .filter_map(|node| text(node, &format!("each of {title}"), notes))
+            .map(|(text, at)| Named { name: name(text), at })
+            .collect()
+    }
+
+    /// Notes that a key has to be there.
+    pub fn needs(&self, key: &str, at: At, notes: &mut Notes) {
+        if self.get(key).is_none() {
+            let message = format!("{} has no `{key}`", self.title);
+            notes.flaw(FlawKind::ManifestSyntax, at, message, format!("`{key}` belongs here"));
+        }
+    }
+}
+
+/// Notes a key that means nothing there.
+pub(super) fn unknown_key(word: &str, at: At, title: &str, known: &[&str], notes: &mut Notes) {
+    let suggestion = names::nearest(word, known.iter().copied());
+    let label = match suggestion {
+        Some(near) => format!("did you mean `{near}`?"),
+        None => format!("known here: {}", known.join(", ")),
+    };
+    let message = format!("{title} has no key `{word}`");
+    let instead = names::certain(word, known.iter().copied()).map(str::to_string);
+    notes.flaws.push(Flaw { kind: FlawKind::UnknownKey, at, message, label, instead });
+}
+
+pub(super) fn text<'t>(node: &'t Node<'t>, title: &str, notes: &mut Notes) -> Option<(&'t str, At)> {
+    match node.get_ref().as_str() {
+        Some(text) => Some((text, notes.at(node.span().start, node.span().end))),
+        None => {
+            wrong(node, title, "a string", notes);
+            None
+        }
+    }
+}
+
+/// Notes a value of the wrong type.
+pub(super) fn wrong(node: &Node<'_>, title: &str, wanted: &str, notes: &mut Notes) {
+    let at = notes.at(node.span().start, node.span().end);
+    let message = format!("{title} has to be {wanted}, not {}", type_word(node.get_ref()));
+    notes.flaw(FlawKind::ManifestSyntax, at, message, format!("{wanted} belongs here"));
+}
+
+fn type_word(value: &DeValue<'_>) -> &'static str {
+    match value {
+        DeValue::String(_) => "a string",
+        DeValue::Integer(_) => "a whole number",
+        DeValue::Float(_) => "a number",
+        DeValue::Boolean(_) => "true or false",
+        DeValue::Datetime(_) => "a date",
+        DeValue::Array(_) => "a list",
+        DeValue::Table(_) => "a table",
+    }
+}
+
+/// The value as JSON; dates become RFC 3339 text.
+pub(super) fn json(value: &DeValue<'_>) -> Value {
+    match value {
+        DeValue::String(text) => Value::String(text.to_string()),
+        DeValue::Integer(number) => {
+            i64::from_str_radix(number.as_str(), number.radix()).map_or(Value::Null, Value::from)
+        }
+        DeValue::Float(number) => {
+            number.as_str().parse().ok().and_then(Number::from_f64).map_or(Value::Null, Value::Number)
+        }
+        DeValue::Boolean(truth) => Value::Bool(*truth),
+        DeValue::Datetime(date) => Value::String(date.to_string()),
+        DeValue::Array(items) => items.iter().map(|item| json(item.get_ref())).collect(),
+        DeValue::Table(table) => table_json(table),
+    }
+}
+
+pub(super) fn table_json(table: &DeTable<'_>) -> Value {
+    let entries = table.iter().map(|(key, value)| (key.get_ref().to_string(), json(value.get_ref())));
+    Value::Object(entries.collect::<Map<_, _>>())
+}
