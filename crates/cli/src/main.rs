@@ -1,1 +1,42 @@
-fn main() {}
+//! True Hook: declare, attach, place, fill and check the extension points of a theme.
+//!
+//! This file only parses the command line and passes on; each command has a file of its own.
+
+mod args;
+mod commands;
+mod output;
+mod workshop;
+
+use std::io::ErrorKind;
+use std::process::ExitCode;
+
+use clap::Parser;
+
+/// What came of a command that could be carried out.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Outcome {
+    /// Done and clean.
+    Clean,
+    /// There are findings, or a page was rendered with failures.
+    Findings,
+}
+
+fn main() -> ExitCode {
+    let arguments = args::Arguments::parse();
+    match commands::run(arguments) {
+        Ok(Outcome::Clean) => ExitCode::SUCCESS,
+        Ok(Outcome::Findings) => ExitCode::from(1),
+        Err(error) if is_closed_pipe(&error) => ExitCode::SUCCESS,
+        Err(error) => {
+            output::error(&error);
+            ExitCode::from(2)
+        }
+    }
+}
+
+/// Has the reader of our output gone? That is no error.
+fn is_closed_pipe(error: &anyhow::Error) -> bool {
+    error
+        .chain()
+        .any(|cause| cause.downcast_ref::<std::io::Error>().is_some_and(|error| error.kind() == ErrorKind::BrokenPipe))
+}

@@ -1,1 +1,138 @@
-//! x
+//! Changes to files: splices of byte ranges, worked out as data and written all or none. Whatever a
+//! splice does not touch stays as it is: comments, order, line ends, a byte order mark.
+
+mod elements;
+pub mod manifest;
+pub mod module;
+pub mod template;
+mod write;
+
+use std::collections::BTreeMap;
+
+use camino::Utf8PathBuf;
+
+use crate::read::{Content, Files, MemoryFiles, OverlayFiles, Project};
+use crate::rules::Edit;
+use crate::source::FileId;
+
+pub use elements::{Position, Selector};
+pub use write::{WriteError, write_all};
+
+/// Why a change can't be made.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[error("{0}")]
+pub struct EditError(pub String);
+
+impl EditError {
+    /// A refusal, in words for people.
+    pub fn new(message: impl Into<String>) -> EditError {
+        EditError(message.into())
+    }
+}
+
+/// A file before and after a change.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Change {
+    /// Where it lies.
+    pub path: Utf8PathBuf,
+    /// How it is shown to people.
+    pub shown: String,
+    /// Its bytes before; nothing where it is new.
+    pub before: Option<Vec<u8>>,
+    /// Its bytes after.
+    pub after: Vec<u8>,
+}
+
+/// Changes to several files, not written yet.
+#[derive(Clone, Debug, Default)]
+pub struct Plan {
+    /// Splices of files that are there.
+    pub edits: Vec<Edit>,
+    /// New files of the checked theme: their paths below its folder, and their texts.
+    pub created: Vec<(Utf8PathBuf, String)>,
+}
+
+impl Plan {
+    /// The changes that this comes to, in the order of the files' paths.
+    ///
+    /// # Errors
+    /// Where a file can't be edited, because it is built in or is no text.
+    pub fn changes(&self, project: &Project) -> Result<Vec<Change>, EditError> {
+        let mut by_file: BTreeMap<FileId, Vec<&Edit>> = BTreeMap::new();
+        for edit in &self.edits {
+            by_file.entry(edit.file).or_default().push(edit);
+        }
+        let mut changes = Vec::new();
+        for (file, edits) in by_file {
+            let source = project.file(file);
+            if project.layer(source.layer).built_in {
+                return Err(EditError::new(format!("{} is built in and can't be edited", project.shown(file))));
+            }
+            let Content::Text { text, mark } = &source.content else {
+                return Err(EditError::new(format!("{} is no text that can be edited", project.shown(file))));
+            };
+            let bytes = |text: &str| format!("{}{text}", if *mark { "\u{feff}" } else { "" }).into_bytes();
+            changes.push(Change {
+                path: project.path_of(file),
+                shown: project.shown(file),
+                before: Some(bytes(text)),
+                after: bytes(&splice(text, &edits)),
+            });
+        }
+        let root = &project.layer(project.top()).root;
+        for (path, text) in &self.created {
+            let (shown, path) = (path.to_string(), root.join(path));
+            changes.push(Change { path, shown, before: None, after: text.clone().into_bytes() });
+        }
+        changes.sort_by(|a, b| a.path.cmp(&b.path));
+        Ok(changes)
+    }
+}
+
+/// The project as it would be with some changes made.
+///
+/// # Errors
+/// Where the theme can't be opened any more.
+pub fn preview(files: &dyn Files, project: &Project, changes: &[Change]) -> Result<Project, crate::read::OpenError> {
+    let mut over = MemoryFiles::new();
+    for change in changes {
+        over.insert(change.path.clone(), change.after.clone());
+    }
+    Project::open(&OverlayFiles { below: files, over }, &project.layer(project.top()).root)
+}
+
+/// Makes the edits of one text. They must not overlap; several at one place come in their order.
+fn splice(text: &str, edits: &[&Edit]) -> String {
+    let mut edits = edits.to_vec();
+    edits.sort_by_key(|edit| edit.span);
+    edits.dedup();
+    let mut spliced = String::with_capacity(text.len() + 64);
+    let mut at = 0;
+    for edit in edits {
+        let range = edit.span.range();
+        if range.start < at {
+            continue;
+        }
+        spliced.push_str(&text[at..range.start]);
+        spliced.push_str(&edit.new);
+        at = range.end;
+    }
+    spliced.push_str(&text[at..]);
+    spliced
+}
+
+/// How lines end in a text.
+pub(crate) fn line_end(text: &str) -> &'static str {
+    match text.find('\n') {
+        Some(at) if text[..at].ends_with('\r') => "\r\n",
+        _ => "\n",
+    }
+}
+
+/// A text whose lines end as those of another do.
+pub(crate) fn with_line_ends_of(text: &str, other: &str) -> String {
+    match line_end(other) {
+        "\r\n" => text.replace("\r\n", "\n").replace('\n', "\r\n"),
+        _ => text.to_string(),
+    }
+}

@@ -57,7 +57,8 @@ impl Registry {
             miss.meant.is_some_and(|meant| meant.target == Target::Point(point.address))
                 && matches!(miss.link, Link::PlaceToPoint | Link::ThroughToFilter)
         });
-        if meant || !(kind.needs_placement() || kind == Kind::Filter && !point.slots.is_empty()) {
+        let misnamed = !crate::names::is_kebab(&point.address.name);
+        if misnamed || meant || !(kind.needs_placement() || kind == Kind::Filter && !point.slots.is_empty()) {
             return None;
         }
         let lack = |lack, layer| Some(Absence { point: point.address, lack, layer, partial: false });

@@ -119,6 +119,7 @@ impl Registry {
             let render = renders.get(&(address, layer)).copied();
             if let (Some((place, _)), Some(file)) = (render, file) {
                 self.two_renderers.push((address, place, file));
+                self.referred.insert(Target::File(file));
             }
             if let Some((place, render)) = render {
                 let (outcome, callback) = self.find_callback(&render, layer);

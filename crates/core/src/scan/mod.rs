@@ -17,7 +17,7 @@ use crate::read::{Content, FileKind, SourceFile, Unreadable};
 use crate::source::{At, Span};
 
 pub use condition::{Condition, Path};
-pub use markup::{FILTERS, FUNCTIONS, TESTS};
+pub use markup::{FILTERS, FUNCTIONS, TESTS, html_alone};
 pub use module::BUILT_IN;
 pub use shapes::*;
 

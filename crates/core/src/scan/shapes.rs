@@ -5,7 +5,7 @@ use serde_json::Value;
 use ustr::Ustr;
 
 use super::Condition;
-use crate::address::Address;
+use crate::address::{Address, Kind};
 use crate::read::{FileKind, LayerRole};
 use crate::source::At;
 
@@ -63,7 +63,9 @@ pub struct PointRef {
 impl PointRef {
     /// Reads what was written.
     pub fn new(raw: &str, at: At) -> PointRef {
-        PointRef { raw: raw.into(), address: raw.parse().ok(), at }
+        // A point whose declaration has a bad name is reported there, not wherever it is used.
+        let halves = raw.split_once(':').and_then(|(word, name)| Some(Address::new(Kind::from_word(word)?, name)));
+        PointRef { raw: raw.into(), address: halves, at }
     }
 }
 

@@ -1,0 +1,217 @@
+//! The command line.
+
+use camino::Utf8PathBuf;
+use clap::{ArgGroup, Args, Parser, Subcommand, ValueEnum};
+
+/// Declare the extension points of a theme, attach callbacks to them, place them in templates, fill
+/// them with content, and check that nothing is left dangling.
+#[derive(Debug, Parser)]
+#[command(name = "truehook", version, disable_help_subcommand = true, help_template = HELP)]
+pub struct Arguments {
+    /// The theme's folder; without it, the nearest folder upwards with a truehook.toml
+    #[arg(short = 'C', value_name = "THEME", global = true)]
+    pub theme: Option<Utf8PathBuf>,
+    /// What to do
+    #[command(subcommand)]
+    pub command: Command,
+}
+
+const HELP: &str = "\
+{about}
+
+Usage: truehook [-C THEME] COMMAND
+
+start
+  demo      Write the demo themes to a folder, and walk through the main job on them
+
+register
+  declare   Add the declaration of a point
+  attach    Tie a callback or a partial to a point
+  place     Put points into a template, beside an element
+
+check
+  check     Every finding, with place, reason and mend
+
+look
+  list      Points in a table, or callbacks by role
+  show      One point: declared, placed, filled, and what runs there in which order
+
+run
+  render    Pages as HTML, to standard output or into a folder
+
+Options:
+{options}
+
+truehook COMMAND --help tells more about a command.
+";
+
+/// What to do.
+#[derive(Debug, Subcommand)]
+pub enum Command {
+    /// Write the demo themes to a folder, and walk through the main job on them
+    Demo(DemoArgs),
+    /// Add the declaration of a point
+    Declare(DeclareArgs),
+    /// Tie a callback or a partial to a point; a function that isn't there yet is written as a stub
+    Attach(AttachArgs),
+    /// Put points into a template, beside the one element that a selector finds
+    Place(PlaceArgs),
+    /// Every finding, with place, reason and mend
+    Check(CheckArgs),
+    /// Points in a table, or callbacks by role
+    List(ListArgs),
+    /// One point: declared where, placed where, filled with what, callbacks in running order
+    Show(ShowArgs),
+    /// Pages as HTML, one to standard output or all into a folder
+    Render(RenderArgs),
+}
+
+/// How to print.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
+pub enum Format {
+    /// For people
+    #[default]
+    Text,
+    /// For programs
+    Json,
+}
+
+#[derive(Debug, Args)]
+pub struct DemoArgs {
+    /// The folder to write to; it is made where it isn't there
+    #[arg(long, value_name = "DIR", default_value = "truehook-demo")]
+    pub into: Utf8PathBuf,
+}
+
+#[derive(Debug, Args)]
+pub struct DeclareArgs {
+    /// The point, as in region:aside
+    pub address: String,
+    /// What people call it
+    #[arg(long)]
+    pub label: Option<String>,
+    /// What it is, in one sentence
+    #[arg(long)]
+    pub about: Option<String>,
+    /// Further keys of the declaration, as in inputs.days.type=integer
+    #[arg(value_name = "KEY=VALUE")]
+    pub keys: Vec<String>,
+    #[command(flatten)]
+    pub edit: EditArgs,
+}
+
+#[derive(Debug, Args)]
+pub struct AttachArgs {
+    /// The point, as in hook:below-masthead
+    pub address: String,
+    /// A callback, or a partial
+    #[arg(value_name = "FILE#NAME|partial:NAME")]
+    pub what: String,
+    /// From 0 to 100; lower runs earlier
+    #[arg(long, value_name = "N", allow_negative_numbers = true)]
+    pub priority: Option<i64>,
+    /// Run only where this holds, as in "page.type == 'front'"
+    #[arg(long, value_name = "EXPR")]
+    pub when: Option<String>,
+    /// Run before this callback of the same point
+    #[arg(long, value_name = "C")]
+    pub before: Vec<String>,
+    /// Run after this callback of the same point
+    #[arg(long, value_name = "C")]
+    pub after: Vec<String>,
+    #[command(flatten)]
+    pub edit: EditArgs,
+}
+
+#[derive(Debug, Args)]
+#[command(group = ArgGroup::new("position").required(true).args(["before", "after", "inside"]))]
+pub struct PlaceArgs {
+    /// The points
+    #[arg(required = true, value_name = "ADDRESS")]
+    pub addresses: Vec<String>,
+    /// The template, below markup/
+    #[arg(long = "in", value_name = "TEMPLATE")]
+    pub template: String,
+    /// Right before the element that fits: a tag, #id, .class, or several with blanks
+    #[arg(long, value_name = "SELECTOR")]
+    pub before: Option<String>,
+    /// Right after the element that fits
+    #[arg(long, value_name = "SELECTOR")]
+    pub after: Option<String>,
+    /// As the last child of the element that fits
+    #[arg(long, value_name = "SELECTOR")]
+    pub inside: Option<String>,
+    #[command(flatten)]
+    pub edit: EditArgs,
+}
+
+/// What every command that changes files takes.
+#[derive(Debug, Args)]
+pub struct EditArgs {
+    /// Show the difference, write nothing
+    #[arg(long)]
+    pub dry_run: bool,
+}
+
+#[derive(Debug, Args)]
+pub struct CheckArgs {
+    /// The themes' folders
+    #[arg(value_name = "THEME")]
+    pub themes: Vec<Utf8PathBuf>,
+    /// List notes, too
+    #[arg(long)]
+    pub notes: bool,
+    /// How to print
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
+}
+
+#[derive(Debug, Args)]
+pub struct ListArgs {
+    /// A kind of points, or a role of callbacks
+    #[arg(value_name = "KIND|ROLE")]
+    pub word: Option<String>,
+    /// Only those whose address, label or callback holds this
+    #[arg(long = "match", value_name = "W")]
+    pub matching: Option<String>,
+    /// Only those that this template uses
+    #[arg(long, value_name = "T")]
+    pub template: Option<String>,
+    /// Only those that the page of this path gets to
+    #[arg(long, value_name = "P")]
+    pub page: Option<String>,
+    /// Only those that this layer declares or attaches
+    #[arg(long, value_name = "L")]
+    pub layer: Option<String>,
+    /// Only those that nothing places
+    #[arg(long)]
+    pub unplaced: bool,
+    /// Only those without attachments and content
+    #[arg(long)]
+    pub empty: bool,
+    /// How to print
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
+}
+
+#[derive(Debug, Args)]
+pub struct ShowArgs {
+    /// The point, as in hook:below-masthead
+    pub address: String,
+    /// How to print
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
+}
+
+#[derive(Debug, Args)]
+pub struct RenderArgs {
+    /// The pages' paths, as in / or /log/
+    #[arg(value_name = "PAGE")]
+    pub pages: Vec<String>,
+    /// Write the pages, all where none is named, into a folder: / is index.html, /log/ is log/index.html
+    #[arg(long, value_name = "DIR")]
+    pub into: Option<Utf8PathBuf>,
+    /// How to print
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
+}

@@ -1,0 +1,138 @@
+//! `demo`: writes the demo themes, and walks through the main job on them with real commands.
+
+use std::fs;
+use std::io::{IsTerminal, Write};
+use std::process::Command;
+
+use anyhow::{Context, Result, bail};
+use camino::{Utf8Path, Utf8PathBuf};
+use include_dir::{Dir, include_dir};
+
+use crate::Outcome;
+use crate::args::DemoArgs;
+use crate::output::style;
+
+static DEMO: Dir = include_dir!("$CARGO_MANIFEST_DIR/../../demo");
+
+/// A step of the walk: what it shows, and the command that shows it. `@` stands for the folder.
+struct Step {
+    about: &'static str,
+    command: &'static [&'static str],
+}
+
+const WALK: &[Step] = &[
+    Step {
+        about: "saltmarsh is the site of a tidal field station. It builds on the base theme foreshore.\n\
+                These are the points that it works with: where each is placed, and what runs there.",
+        command: &["-C", "@/saltmarsh", "list", "--layer", "saltmarsh"],
+    },
+    Step {
+        about: "One point in full. Callbacks run in this order, whichever layer they come from.",
+        command: &["-C", "@/saltmarsh", "show", "hook:below-masthead"],
+    },
+    Step {
+        about: "Is every point in use declared, placed and reached? In these themes, yes.",
+        command: &["check", "@/foreshore", "@/saltmarsh"],
+    },
+    Step {
+        about: "saltmarsh-broken is the same theme with mistakes that people really make. None of them\n\
+                gives an error message on a live site: things are just not there.",
+        command: &["check", "@/saltmarsh-broken"],
+    },
+    Step {
+        about: "A mend is often a command. This one would place the region that nothing places;\n\
+                with --dry-run it only shows the difference.",
+        command: &[
+            "-C",
+            "@/saltmarsh-broken",
+            "place",
+            "region:tide-board",
+            "--in",
+            "front.html",
+            "--inside",
+            "#board",
+            "--dry-run",
+        ],
+    },
+    Step {
+        about: "The pages, rendered with all layers and callbacks.",
+        command: &["-C", "@/saltmarsh", "render", "--into", "@/site"],
+    },
+];
+
+pub fn run(args: &DemoArgs) -> Result<Outcome> {
+    let mut files = Vec::new();
+    collect(&DEMO, &mut files);
+    write_files(&args.into, &files)?;
+    let mut out = anstream::stdout().lock();
+    let (on, off) = (style::POINT.render(), style::POINT.render_reset());
+    writeln!(out, "{on}True Hook{off}  The demo is in {}: {} files of three themes.\n", args.into, files.len())?;
+    for (at, step) in WALK.iter().enumerate() {
+        writeln!(out, "{on}{} of {}{off}  {}\n", at + 1, WALK.len(), step.about.replace('\n', "\n        "))?;
+        show(&mut out, step, &args.into)?;
+    }
+    writeln!(out, "{on}Now look at{off}")?;
+    for (file, what) in [
+        ("site/index.html", "the front page, in a browser"),
+        ("saltmarsh/truehook.toml", "what the theme declares and attaches"),
+        ("saltmarsh/code/masthead.js", "callbacks"),
+        ("foreshore/markup/layout.html", "a template with placements"),
+    ] {
+        writeln!(out, "  {:<46} {what}", args.into.join(file))?;
+    }
+    writeln!(out, "{on}and try{off}")?;
+    for command in ["check", "list listener", "show region:aside", "render / > front.html", "declare hook:above-footer"]
+    {
+        writeln!(out, "  truehook -C {} {command}", args.into.join("saltmarsh"))?;
+    }
+    out.flush()?;
+    Ok(Outcome::Clean)
+}
+
+fn collect(dir: &'static Dir<'static>, files: &mut Vec<(Utf8PathBuf, &'static [u8])>) {
+    for file in dir.files() {
+        if let Some(path) = file.path().to_str() {
+            files.push((path.into(), file.contents()));
+        }
+    }
+    dir.dirs().for_each(|dir| collect(dir, files));
+}
+
+/// Writes the demo's files. Files that are there already and say something else are somebody's work.
+fn write_files(into: &Utf8Path, files: &[(Utf8PathBuf, &'static [u8])]) -> Result<()> {
+    let changed = files.iter().find(|(path, bytes)| fs::read(into.join(path)).is_ok_and(|known| known != *bytes));
+    if let Some((path, _)) = changed {
+        bail!(
+            "{} was changed since the demo was written, and would be lost; say --into another folder",
+            into.join(path)
+        );
+    }
+    for (path, bytes) in files {
+        let target = into.join(path);
+        let folder = target.parent().unwrap_or(into);
+        fs::create_dir_all(folder).with_context(|| format!("{folder} can't be made"))?;
+        fs::write(&target, bytes).with_context(|| format!("{target} can't be written"))?;
+    }
+    Ok(())
+}
+
+/// Runs the real command, and shows what it really prints.
+fn show(out: &mut impl Write, step: &Step, into: &Utf8Path) -> Result<()> {
+    let words: Vec<String> = step.command.iter().map(|word| word.replace('@', into.as_str())).collect();
+    writeln!(out, "{}${} truehook {}\n", style::NEXT.render(), style::NEXT.render_reset(), words.join(" "))?;
+    let program = std::env::current_exe().context("the program can't find itself")?;
+    let mut command = Command::new(program);
+    command.args(&words);
+    // What it prints goes through this program, which knows whether there is a terminal.
+    if std::io::stdout().is_terminal() && std::env::var_os("NO_COLOR").is_none() {
+        command.env("CLICOLOR_FORCE", "1");
+    }
+    let done = command.output().context("the program can't run itself")?;
+    for text in [&done.stdout, &done.stderr] {
+        for line in String::from_utf8_lossy(text).lines() {
+            writeln!(out, "    {line}")?;
+        }
+    }
+    writeln!(out)?;
+    Ok(())
+}

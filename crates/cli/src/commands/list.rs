@@ -1,0 +1,181 @@
+//! `list`: points in a table, or callbacks by role.
+
+use std::io::Write;
+
+use anyhow::{Result, bail};
+use camino::Utf8Path;
+use truehook_core::address::{Kind, Role};
+use truehook_core::link::Registry;
+use truehook_core::names::{hint, nearest};
+use truehook_core::view::{PointView, PointsView, SlotView};
+
+use crate::Outcome;
+use crate::args::{Format, ListArgs};
+use crate::output::{self, table};
+use crate::workshop;
+
+/// What `list` was asked for.
+#[derive(Clone, Copy)]
+enum Wanted {
+    All,
+    Kind(Kind),
+    Role(Role),
+}
+
+pub fn run(theme: Option<&Utf8Path>, args: &ListArgs) -> Result<Outcome> {
+    let wanted = wanted(args.word.as_deref())?;
+    let registry = workshop::open(&workshop::find_theme(theme)?)?;
+    let filter = Filter::new(&registry, args)?;
+    let view = PointsView::new(&registry, |point| filter.lets_through(point, wanted));
+    let mut out = anstream::stdout().lock();
+    match (args.format, wanted) {
+        (Format::Json, _) => output::json(&mut out, &view)?,
+        (Format::Text, Wanted::Role(role)) => write_callbacks(&mut out, &view, role)?,
+        (Format::Text, _) => write_points(&mut out, &registry, &view)?,
+    }
+    out.flush()?;
+    Ok(Outcome::Clean)
+}
+
+/// A kind or a role; where a word is both, the kind, whose table shows the callbacks too.
+fn wanted(word: Option<&str>) -> Result<Wanted> {
+    let Some(word) = word else { return Ok(Wanted::All) };
+    if let Some(kind) = Kind::from_word(word) {
+        return Ok(Wanted::Kind(kind));
+    }
+    if let Some(role) = Role::ALL.into_iter().find(|role| role.word() == word) {
+        return Ok(Wanted::Role(role));
+    }
+    let mut words: Vec<&str> = Kind::ALL.map(Kind::word).to_vec();
+    words.extend(Role::ALL.map(Role::word).into_iter().filter(|word| Kind::from_word(word).is_none()));
+    let near = nearest(word, words.iter().copied());
+    bail!("`{word}` is neither a kind nor a role{}; there are {}", hint(&near), words.join(", "))
+}
+
+/// What the options leave.
+struct Filter<'a> {
+    args: &'a ListArgs,
+    /// The type of the page that was named.
+    page_type: Option<String>,
+    /// The template that was named, as files show it.
+    template: Option<String>,
+}
+
+impl<'a> Filter<'a> {
+    fn new(registry: &Registry, args: &'a ListArgs) -> Result<Filter<'a>> {
+        let page_type = match &args.page {
+            None => None,
+            Some(path) => {
+                let page = registry.pages().find(|(_, page)| page.path.is_some_and(|known| known.name == *path));
+                let Some(page_type) = page.and_then(|(_, page)| page.page_type) else {
+                    bail!("the preview has no page {path}");
+                };
+                Some(page_type.name.to_string())
+            }
+        };
+        if let Some(layer) = &args.layer
+            && registry.project.layer_named(layer).is_none()
+        {
+            let names: Vec<&str> = registry.project.layers.iter().map(|layer| layer.name.as_str()).collect();
+            bail!("there is no layer {layer}; there are {}", names.join(", "));
+        }
+        let template = args.template.as_ref().map(|name| format!("markup/{}", name.trim_start_matches("markup/")));
+        Ok(Filter { args, page_type, template })
+    }
+
+    fn lets_through(&self, point: &PointView, wanted: Wanted) -> bool {
+        let kind = point.address.split(':').next().unwrap_or_default();
+        let asked = match wanted {
+            Wanted::All => kind != Kind::Template.word() || !point.slots.is_empty(),
+            Wanted::Kind(wanted) => kind == wanted.word(),
+            Wanted::Role(role) => point.slots.iter().any(|slot| slot.is(role)),
+        };
+        let args = self.args;
+        asked
+            && args.matching.as_ref().is_none_or(|word| holds(point, &word.to_lowercase()))
+            && args
+                .layer
+                .as_ref()
+                .is_none_or(|layer| point.layer == *layer || point.slots.iter().any(|slot| slot.layer == *layer))
+            && self.template.as_ref().is_none_or(|file| point.placements.iter().any(|at| at.place.file == *file))
+            && self.page_type.as_ref().is_none_or(|page_type| point.reached_by.contains(page_type))
+            && (!args.unplaced || point.placements.is_empty() && kind != Kind::Template.word())
+            && (!args.empty || point.slots.is_empty() && point.fills.is_empty())
+    }
+}
+
+fn holds(point: &PointView, word: &str) -> bool {
+    let texts = [Some(&point.address), point.label.as_ref(), point.about.as_ref()];
+    let callbacks = point.slots.iter().map(|slot| &slot.callback);
+    texts.into_iter().flatten().chain(callbacks).any(|text| text.to_lowercase().contains(word))
+}
+
+fn write_points(out: &mut impl Write, registry: &Registry, view: &PointsView) -> Result<()> {
+    if view.points.is_empty() {
+        writeln!(out, "no points fit")?;
+        return Ok(());
+    }
+    let all = registry.type_names(registry.templated_types()).len();
+    let rows = view.points.iter().map(|point| {
+        let callbacks: Vec<String> =
+            point.slots.iter().map(callback).chain(point.fills.iter().map(|fill| fill.component.clone())).collect();
+        let name = point.label.as_ref().or(point.about.as_ref()).cloned().unwrap_or_default();
+        let pages = match point.reached_by.len() {
+            0 => "–".to_string(),
+            some if some == all => "every page".to_string(),
+            _ => point.reached_by.join(", "),
+        };
+        vec![point.address.clone(), name, point.layer.clone(), placed(point), callbacks.join("\n"), pages]
+    });
+    table::write(out, &["point", "what it is", "layer", "placed", "runs or holds", "reached by"], rows)?;
+    writeln!(out, "{} in {}", count(view.points.len(), "point"), registry.project.layer(registry.project.top()).name)?;
+    Ok(())
+}
+
+fn placed(point: &PointView) -> String {
+    match point.placements.as_slice() {
+        [] => "–".into(),
+        [one] => format!("{}:{}", one.place.file.trim_start_matches("markup/"), one.place.line),
+        several => format!("{} times", several.len()),
+    }
+}
+
+fn callback(slot: &SlotView) -> String {
+    let broken = if slot.state == "on" { "" } else { "  (broken)" };
+    format!("{:>3}  {}{broken}", slot.priority, slot.callback)
+}
+
+fn write_callbacks(out: &mut impl Write, view: &PointsView, role: Role) -> Result<()> {
+    let mut rows = Vec::new();
+    for point in &view.points {
+        for slot in point.slots.iter().filter(|slot| slot.is(role)) {
+            let place = format!("{}:{}", slot.place.file, slot.place.line);
+            let when = slot.when.clone().unwrap_or_default();
+            rows.push(vec![
+                slot.callback.clone(),
+                point.address.clone(),
+                slot.priority.to_string(),
+                slot.layer.clone(),
+                place,
+                when,
+            ]);
+        }
+    }
+    if rows.is_empty() {
+        writeln!(out, "no callback of that role is attached")?;
+        return Ok(());
+    }
+    let number = rows.len();
+    table::write(out, &["callback", "attached to", "priority", "layer", "attached in", "when"], rows)?;
+    writeln!(out, "{}", count(number, role.word()))?;
+    Ok(())
+}
+
+fn count(number: usize, word: &str) -> String {
+    let plural = match (number, word) {
+        (1, _) => "",
+        (_, "preprocess") => " functions",
+        _ => "s",
+    };
+    format!("{number} {word}{plural}")
+}

@@ -1,0 +1,30 @@
+//! The commands, one file each.
+
+mod attach;
+mod check;
+mod declare;
+mod demo;
+mod list;
+mod place;
+mod render;
+mod show;
+
+use anyhow::Result;
+
+use crate::Outcome;
+use crate::args::{Arguments, Command};
+
+/// Carries out a command.
+pub fn run(arguments: Arguments) -> Result<Outcome> {
+    let theme = arguments.theme.as_deref();
+    match arguments.command {
+        Command::Demo(args) => demo::run(&args),
+        Command::Declare(args) => declare::run(theme, &args),
+        Command::Attach(args) => attach::run(theme, &args),
+        Command::Place(args) => place::run(theme, &args),
+        Command::Check(args) => check::run(theme, &args),
+        Command::List(args) => list::run(theme, &args),
+        Command::Show(args) => show::run(theme, &args),
+        Command::Render(args) => render::run(theme, &args),
+    }
+}

@@ -1,0 +1,174 @@
+//! `render`: pages as HTML.
+
+use std::fs;
+use std::io::Write;
+use std::sync::Arc;
+
+use anyhow::{Context, Result, bail};
+use camino::{Utf8Path, Utf8PathBuf};
+use serde::Serialize;
+use truehook_core::names::{hint, nearest};
+use truehook_core::view::VERSION;
+use truehook_stage::{Failure, Rendered, Stage};
+
+use crate::Outcome;
+use crate::args::{Format, RenderArgs};
+use crate::output::{self, style};
+use crate::workshop;
+
+/// What `render --format json` prints.
+#[derive(Serialize)]
+struct PagesView {
+    version: u32,
+    pages: Vec<PageView>,
+}
+
+#[derive(Serialize)]
+struct PageView {
+    path: String,
+    /// Where it was written, if it was.
+    file: Option<String>,
+    /// The page, where it was not written.
+    html: Option<String>,
+    failures: Vec<FailureView>,
+}
+
+#[derive(Serialize)]
+struct FailureView {
+    point: Option<String>,
+    source: Option<String>,
+    file: Option<String>,
+    line: Option<usize>,
+    column: Option<usize>,
+    message: String,
+}
+
+pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
+    let folder = workshop::find_theme(theme)?;
+    let registry = Arc::new(workshop::open(&folder)?);
+    let stage = Stage::new(registry.clone())?;
+    let paths = wanted(&stage, args)?;
+    if let Some(into) = &args.into {
+        check_target(into, &registry.project.layer(registry.project.top()).root)?;
+    }
+    let mut out = anstream::stdout().lock();
+    let mut view = PagesView { version: VERSION, pages: Vec::new() };
+    let mut failed = 0;
+    for path in &paths {
+        let Some(page) = stage.render(path) else { bail!("there is no page {path}") };
+        failed += usize::from(!page.failures.is_empty());
+        let file = args.into.as_ref().map(|into| write(into, path, &page)).transpose()?;
+        if args.format == Format::Json {
+            view.pages.push(page_view(path, file, page));
+            continue;
+        }
+        write_failures(path, &page.failures)?;
+        match file {
+            // The page is written as it is: its bytes are not for a terminal.
+            None => std::io::stdout().lock().write_all(page.html.as_bytes())?,
+            Some(file) => writeln!(out, "{path:<24} {file}")?,
+        }
+    }
+    if args.format == Format::Json {
+        output::json(&mut out, &view)?;
+    }
+    out.flush()?;
+    Ok(if failed > 0 { Outcome::Findings } else { Outcome::Clean })
+}
+
+/// The paths of the pages that were asked for.
+fn wanted(stage: &Stage, args: &RenderArgs) -> Result<Vec<String>> {
+    let known: Vec<String> = stage.pages().into_iter().map(|page| page.path).collect();
+    if args.pages.is_empty() {
+        if args.into.is_none() && args.format == Format::Text && known.len() != 1 {
+            bail!("say which page, or --into which folder; there are {}", known.join(", "));
+        }
+        return Ok(known);
+    }
+    if args.into.is_none() && args.format == Format::Text && args.pages.len() > 1 {
+        bail!("several pages don't fit on standard output; say --into which folder");
+    }
+    let mut wanted = Vec::new();
+    for path in &args.pages {
+        let with_slash = format!("{}/", path.trim_end_matches('/'));
+        match known.iter().find(|known| *known == path || **known == with_slash) {
+            Some(known) => wanted.push(known.clone()),
+            None => {
+                let near = nearest(path, known.iter().map(String::as_str));
+                bail!("there is no page {path}{}; there are {}", hint(&near), known.join(", "));
+            }
+        }
+    }
+    Ok(wanted)
+}
+
+/// Pages don't go among the theme's own files.
+fn check_target(into: &Utf8Path, theme: &Utf8Path) -> Result<()> {
+    if into.is_file() {
+        bail!("{into} is a file; a folder is needed");
+    }
+    if into.canonicalize_utf8().is_ok_and(|into| into == theme) {
+        bail!("{into} is the theme's own folder; name another one");
+    }
+    Ok(())
+}
+
+/// Writes a page and the files that it refers to; `/log/` goes to `log/index.html`.
+fn write(into: &Utf8Path, path: &str, page: &Rendered) -> Result<String> {
+    let mut target: Utf8PathBuf = into.to_path_buf();
+    target.extend(path.split('/').filter(|part| !part.is_empty()));
+    if path.ends_with('/') {
+        target.push("index.html");
+    } else if target.extension().is_none() {
+        target.set_extension("html");
+    }
+    save(&target, page.html.as_bytes())?;
+    for (name, source) in &page.media {
+        let bytes = fs::read(source).with_context(|| format!("{source} can't be read"))?;
+        save(&into.join(name), &bytes)?;
+    }
+    Ok(target.to_string())
+}
+
+/// Writes a file in one go, so that a half-written one is never there.
+fn save(target: &Utf8Path, bytes: &[u8]) -> Result<()> {
+    if fs::read(target).is_ok_and(|known| known == bytes) {
+        return Ok(());
+    }
+    let change = truehook_core::edit::Change {
+        path: target.to_path_buf(),
+        shown: target.to_string(),
+        before: fs::read(target).ok(),
+        after: bytes.to_vec(),
+    };
+    Ok(truehook_core::edit::write_all(&[change])?)
+}
+
+fn write_failures(path: &str, failures: &[Failure]) -> Result<()> {
+    let mut out = anstream::stderr().lock();
+    for failure in failures {
+        let place =
+            failure.place.as_ref().map(|(file, line, column)| format!("{file}:{line}:{column}: ")).unwrap_or_default();
+        let source = failure.source.as_ref().map(|source| format!("{source}: ")).unwrap_or_default();
+        let point = failure
+            .point
+            .as_ref()
+            .map(|point| format!("  ({point} on {path})"))
+            .unwrap_or_else(|| format!("  (on {path})"));
+        let (on, off) = (style::ERROR.render(), style::ERROR.render_reset());
+        writeln!(out, "{on}failed{off}: {place}{source}{}{point}", failure.message)?;
+    }
+    Ok(())
+}
+
+fn page_view(path: &str, file: Option<String>, page: Rendered) -> PageView {
+    let failures = page.failures.into_iter().map(|failure| {
+        let (file, line, column) = match failure.place {
+            Some((file, line, column)) => (Some(file), Some(line), Some(column)),
+            None => (None, None, None),
+        };
+        FailureView { point: failure.point, source: failure.source, file, line, column, message: failure.message }
+    });
+    let failures = failures.collect();
+    PageView { path: path.to_string(), html: file.is_none().then_some(page.html), file, failures }
+}

@@ -1,0 +1,50 @@
+//! Differences between files before and after a change.
+
+use std::io::Write;
+
+use anyhow::Result;
+use similar::{ChangeTag, TextDiff};
+use truehook_core::edit::Change;
+
+use super::style;
+
+/// Prints the whole difference in the unified form.
+pub fn write(out: &mut impl Write, changes: &[Change]) -> Result<()> {
+    for change in changes {
+        let before = String::from_utf8_lossy(change.before.as_deref().unwrap_or_default());
+        let after = String::from_utf8_lossy(&change.after);
+        let diff = TextDiff::from_lines(before.as_ref(), after.as_ref());
+        let old = if change.before.is_some() { change.shown.as_str() } else { "/dev/null" };
+        for line in diff.unified_diff().context_radius(2).header(old, &change.shown).to_string().lines() {
+            let style = match line.chars().next() {
+                Some('+') => style::NEXT,
+                Some('-') => style::GONE,
+                _ => anstyle::Style::new(),
+            };
+            writeln!(out, "{}{}{}", style.render(), line.trim_end_matches('\r'), style.render_reset())?;
+        }
+    }
+    Ok(())
+}
+
+/// Prints which files were written, and the lines that came and went.
+pub fn write_added(out: &mut impl Write, changes: &[Change]) -> Result<()> {
+    for change in changes {
+        let before = String::from_utf8_lossy(change.before.as_deref().unwrap_or_default());
+        let after = String::from_utf8_lossy(&change.after);
+        let diff = TextDiff::from_lines(before.as_ref(), after.as_ref());
+        let lines: Vec<_> = diff.iter_all_changes().filter(|line| line.tag() != ChangeTag::Equal).collect();
+        let first = diff.iter_all_changes().position(|line| line.tag() != ChangeTag::Equal).unwrap_or(0);
+        let new = if change.before.is_none() { "  (new)".to_string() } else { format!(":{}", first + 1) };
+        writeln!(out, "{}{new}", change.shown)?;
+        for line in lines {
+            let (mark, style) = match line.tag() {
+                ChangeTag::Delete => ('-', style::GONE),
+                _ => ('+', style::NEXT),
+            };
+            let text = line.value().trim_end_matches(['\r', '\n']);
+            writeln!(out, "  {}{mark} {text}{}", style.render(), style.render_reset())?;
+        }
+    }
+    Ok(())
+}

@@ -1,0 +1,164 @@
+//! Findings with the source around them.
+
+use std::io::Write;
+use std::time::Duration;
+
+use annotate_snippets::{AnnotationKind, Group, Level as Title, Renderer, Snippet};
+use anyhow::Result;
+use camino::Utf8Path;
+use truehook_core::link::Registry;
+use truehook_core::rules::{Finding, FoundPlace, Level};
+use truehook_core::source::LineIndex;
+use truehook_core::view::Summary;
+
+/// Lines that lie no further apart than this are shown as one piece.
+const NEAR: usize = 4;
+/// More places than this are counted, not shown.
+const SHOWN: usize = 6;
+
+/// Prints findings. Paths are shown relative to `near`, the folder from which the theme was named.
+pub fn write<'f>(
+    out: &mut impl Write,
+    registry: &Registry,
+    findings: impl Iterator<Item = &'f Finding>,
+    near: &Utf8Path,
+) -> Result<()> {
+    let renderer = Renderer::styled();
+    for finding in findings {
+        let pieces = pieces(registry, finding, near);
+        writeln!(out, "{}\n", renderer.render(&[group(finding, &pieces)]))?;
+    }
+    Ok(())
+}
+
+/// Some lines of a file with what to say about them.
+struct Piece {
+    path: String,
+    first_line: usize,
+    last_line: usize,
+    text: String,
+    /// Spans in the text, what to say there, and whether it is the primary place.
+    marks: Vec<(std::ops::Range<usize>, String, bool)>,
+}
+
+fn pieces(registry: &Registry, finding: &Finding, near: &Utf8Path) -> Vec<Piece> {
+    let mut found: Vec<(FoundPlace, bool)> = Vec::new();
+    for (at, place) in finding.places.iter().take(SHOWN).enumerate() {
+        found.push((place.clone(), at == 0));
+    }
+    let mut pieces: Vec<Piece> = Vec::new();
+    while !found.is_empty() {
+        let (first, primary) = found.remove(0);
+        let text = registry.project.file(first.file).text();
+        let index = LineIndex::new(text);
+        let lines = |place: &FoundPlace| {
+            let end = place.span.end.max(place.span.start + 1) - 1;
+            (index.position(place.span.start).0, index.position(end.max(place.span.start)).0)
+        };
+        let (mut from, mut to) = lines(&first);
+        let mut group = vec![(first.clone(), primary)];
+        while let Some(at) = found.iter().position(|(place, _)| {
+            let (start, end) = lines(place);
+            place.file == first.file && start <= to + NEAR && end + NEAR >= from
+        }) {
+            let (place, primary) = found.remove(at);
+            let (start, end) = lines(&place);
+            (from, to) = (from.min(start), to.max(end));
+            group.push((place, primary));
+        }
+        let range = index.lines(from, to);
+        let window = &text[range.clone()];
+        let marks = group.into_iter().map(|(place, primary)| {
+            let start = (place.span.start as usize).clamp(range.start, range.end) - range.start;
+            let end = (place.span.end as usize).clamp(range.start, range.end) - range.start;
+            (start..end.max(start), place.label, primary)
+        });
+        let shown = registry.project.shown(first.file);
+        let path = if near.as_str().is_empty() { shown } else { join(near, &shown) };
+        pieces.push(Piece { path, first_line: from, last_line: to, text: window.to_string(), marks: marks.collect() });
+    }
+    pieces
+}
+
+/// A path seen from the folder that the theme was named from.
+fn join(near: &Utf8Path, shown: &str) -> String {
+    let mut path = near.to_path_buf();
+    let mut rest = shown;
+    while let (Some(after), true) = (rest.strip_prefix("../"), path.file_name().is_some()) {
+        path.pop();
+        rest = after;
+    }
+    if shown.contains(':') { shown.to_string() } else { path.join(rest).to_string() }
+}
+
+fn group<'a>(finding: &'a Finding, pieces: &'a [Piece]) -> Group<'a> {
+    let title = match finding.level {
+        Level::Error => Title::ERROR,
+        Level::Warning => Title::WARNING,
+        Level::Note => Title::NOTE,
+    };
+    let mut group = Group::with_title(title.primary_title(finding.message.as_str()).id(finding.rule));
+    for piece in pieces {
+        debug_assert!(piece.last_line >= piece.first_line);
+        let mut snippet =
+            Snippet::source(piece.text.as_str()).path(piece.path.as_str()).line_start(piece.first_line).fold(true);
+        for (span, label, primary) in &piece.marks {
+            let kind = if *primary { AnnotationKind::Primary } else { AnnotationKind::Context };
+            let mark = kind.span(span.clone());
+            snippet = snippet.annotation(if label.is_empty() { mark } else { mark.label(label.as_str()) });
+        }
+        group = group.element(snippet);
+    }
+    if finding.places.len() > SHOWN {
+        let more = format!("{} more places", finding.places.len() - SHOWN);
+        group = group.element(Title::NOTE.with_name("and").message(more));
+    }
+    if let Some(mend) = &finding.mend {
+        group = group.element(Title::HELP.with_name("mend").message(mend.text.as_str()));
+    }
+    group
+}
+
+/// Prints how much was checked, and what came of it.
+pub fn write_summary(
+    out: &mut impl Write,
+    registry: &Registry,
+    summary: &Summary,
+    notes_listed: bool,
+    time: Duration,
+) -> Result<()> {
+    let count = |number: usize, word: &str| format!("{number} {word}{}", if number == 1 { "" } else { "s" });
+    let mut found = Vec::new();
+    for (number, word) in [(summary.errors, "error"), (summary.warnings, "warning")] {
+        if number > 0 {
+            found.push(count(number, word));
+        }
+    }
+    if summary.notes > 0 {
+        let hint = if notes_listed { "" } else { " (--notes shows them)" };
+        found.push(format!("{}{hint}", count(summary.notes, "note")));
+    }
+    let found = if found.is_empty() { "nothing wrong".to_string() } else { found.join(", ") };
+    let name = registry.project.layer(registry.project.top()).name;
+    writeln!(
+        out,
+        "{found} in {name} ({}, {}, {}; {} ms)",
+        count(summary.points, "point"),
+        count(summary.placements, "placement"),
+        count(summary.attachments, "attachment"),
+        time.as_millis()
+    )?;
+    if summary.below > 0 {
+        let below: Vec<&str> = registry.project.layers[1..registry.project.layers.len() - 1]
+            .iter()
+            .map(|layer| layer.name.as_str())
+            .collect();
+        writeln!(
+            out,
+            "{} below, in {} alone; check those by themselves",
+            count(summary.below, "finding"),
+            below.join(" or ")
+        )?;
+    }
+    Ok(())
+}

@@ -1,0 +1,25 @@
+//! How things are printed: one file for each form.
+
+pub mod diff;
+pub mod findings;
+pub mod style;
+pub mod table;
+
+use std::io::Write;
+
+use anyhow::Result;
+use serde::Serialize;
+
+/// Prints a view as JSON.
+pub fn json(out: &mut impl Write, view: &impl Serialize) -> Result<()> {
+    serde_json::to_writer_pretty(&mut *out, view)?;
+    writeln!(out)?;
+    Ok(())
+}
+
+/// Tells why a command could not be carried out.
+pub fn error(error: &anyhow::Error) {
+    let (on, off) = (style::ERROR.render(), style::ERROR.render_reset());
+    // Where standard error is closed, nobody can be told.
+    let _ = writeln!(anstream::stderr(), "{on}truehook{off}: {error:#}");
+}

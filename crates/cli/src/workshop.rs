@@ -1,0 +1,115 @@
+//! What most commands begin and end with: a theme that is open, and changes that are written.
+
+use std::io::Write;
+
+use anyhow::{Context, Result, bail};
+use camino::{Utf8Path, Utf8PathBuf};
+use truehook_core::address::Address;
+use truehook_core::edit::{self, Plan};
+use truehook_core::link::Registry;
+use truehook_core::names::{hint, nearest};
+use truehook_core::read::{DiskFiles, Project};
+use truehook_core::rules::{self, Finding, Level};
+
+use crate::args::EditArgs;
+use crate::output;
+
+/// The theme's folder: the one that was named, else the nearest upwards with a manifest.
+pub fn find_theme(named: Option<&Utf8Path>) -> Result<Utf8PathBuf> {
+    if let Some(folder) = named {
+        return Ok(folder.to_path_buf());
+    }
+    let here = std::env::current_dir().context("the current folder can't be read")?;
+    let here = Utf8PathBuf::from_path_buf(here).map_err(|path| anyhow::anyhow!("{} is not UTF-8", path.display()))?;
+    let found = here.ancestors().find(|folder| folder.join("truehook.toml").exists());
+    match found {
+        Some(folder) => Ok(folder.to_path_buf()),
+        None => bail!(
+            "there is no truehook.toml in {here} or above it; name a theme's folder with -C, or try truehook demo"
+        ),
+    }
+}
+
+/// Opens a theme and links its layers.
+pub fn open(folder: &Utf8Path) -> Result<Registry> {
+    Ok(Registry::new(Project::open(&DiskFiles, folder)?))
+}
+
+/// An address that somebody typed.
+pub fn address(text: &str) -> Result<Address> {
+    Ok(text.parse::<Address>()?)
+}
+
+/// An address that somebody typed, of a point that is declared.
+pub fn declared(registry: &Registry, text: &str) -> Result<Address> {
+    let address = address(text)?;
+    if registry.point(address).is_some() {
+        return Ok(address);
+    }
+    let near =
+        nearest(&address.name, registry.names(address.kind)).map(|name| Address::new(address.kind, name).to_string());
+    let declare = if near.is_none() { format!("; truehook declare {address} would") } else { String::new() };
+    bail!("no layer declares `{address}`{}{declare}", hint(&near))
+}
+
+/// Writes a plan, or only shows it, and says what the chain of some points still lacks. Nothing is
+/// written where the change itself would not do.
+pub fn carry_out(registry: &Registry, plan: &Plan, points: &[Address], args: &EditArgs) -> Result<()> {
+    let project = &registry.project;
+    let changes = plan.changes(project)?;
+    let after = Registry::new(edit::preview(&DiskFiles, project, &changes)?);
+    let before = rules::check(registry).findings;
+    let checked = rules::check(&after).findings;
+    if let Some(bad) =
+        checked.iter().find(|finding| spoils(finding) && !before.iter().any(|known| is_same(known, finding)))
+    {
+        bail!("{}; nothing was written", bad.message);
+    }
+    let mut out = anstream::stdout().lock();
+    if args.dry_run {
+        output::diff::write(&mut out, &changes)?;
+    } else {
+        edit::write_all(&changes)?;
+        output::diff::write_added(&mut out, &changes)?;
+    }
+    for text in next_steps(&checked, points) {
+        writeln!(out, "{}next:{} {text}", output::style::NEXT.render(), output::style::NEXT.render_reset())?;
+    }
+    Ok(())
+}
+
+/// What the chain of some points still lacks.
+fn next_steps(findings: &[Finding], points: &[Address]) -> Vec<String> {
+    let about = |finding: &&Finding| points.iter().any(|point| finding.point.as_deref() == Some(&point.to_string()));
+    let serious = findings.iter().filter(|finding| finding.level > Level::Note).filter(about);
+    let mut steps: Vec<String> = Vec::new();
+    for finding in serious {
+        let step = finding.mend.as_ref().map_or_else(|| finding.message.clone(), |mend| mend.text.clone());
+        if !steps.contains(&step) {
+            steps.push(step);
+        }
+    }
+    steps
+}
+
+/// Is this finding a fault of what was just written, rather than something that is still to come?
+fn spoils(finding: &Finding) -> bool {
+    let still_to_come = [
+        "unplaced-point",
+        "unreached-placement",
+        "missing-markup",
+        "idle-component",
+        "missing-argument",
+        "required-point",
+        "unread-input",
+        "unknown-input",
+        "unreached-template",
+        "order-conflict",
+        "idle-callback",
+    ];
+    finding.level > Level::Note && !still_to_come.contains(&finding.rule)
+}
+
+fn is_same(a: &Finding, b: &Finding) -> bool {
+    (a.rule, &a.message) == (b.rule, &b.message)
+}

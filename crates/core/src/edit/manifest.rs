@@ -1,0 +1,188 @@
+//! Additions to a manifest.
+
+use toml::de::{DeTable, DeValue};
+
+use super::{EditError, line_end, with_line_ends_of};
+use crate::address::Address;
+use crate::read::{FileKind, Project};
+use crate::rules::Edit;
+use crate::source::{FileId, Span};
+
+/// What an `[[attach]]` table says.
+#[derive(Clone, Debug, Default)]
+pub struct NewAttachment {
+    /// The point.
+    pub to: String,
+    /// The callback, `file.js#name`, or the address of a partial.
+    pub what: String,
+    /// Nothing where it is the usual one.
+    pub priority: Option<u8>,
+    /// The condition.
+    pub when: Option<String>,
+    /// Callbacks that run after this one.
+    pub before: Vec<String>,
+    /// Callbacks that run before this one.
+    pub after: Vec<String>,
+}
+
+/// The edit that declares a point in the checked theme: after the last declaration of the same kind,
+/// else before the attachments.
+///
+/// # Errors
+/// Where the manifest can't be edited, or a key is none.
+pub fn declare(project: &Project, address: Address, keys: &[(String, String)]) -> Result<Edit, EditError> {
+    let mut table = format!("[{}.{}]\n", address.kind, address.name);
+    for (key, value) in keys {
+        if !key
+            .split('.')
+            .all(|part| !part.is_empty() && part.chars().all(|c| c.is_ascii_alphanumeric() || "-_".contains(c)))
+        {
+            return Err(EditError::new(format!("`{key}` is not a key")));
+        }
+        table.push_str(&format!("{key} = {}\n", toml_value(value)));
+    }
+    add(project, &table, |block| block.name.first().is_some_and(|word| word == address.kind.word()))
+}
+
+/// The edit that attaches something, after the last attachment.
+///
+/// # Errors
+/// Where the manifest can't be edited.
+pub fn attach(project: &Project, new: &NewAttachment) -> Result<Edit, EditError> {
+    let key = if new.what.contains('#') { "call" } else { "use" };
+    let mut table = format!("[[attach]]\nto = {}\n{key} = {}\n", quoted(&new.to), quoted(&new.what));
+    if let Some(priority) = new.priority {
+        table.push_str(&format!("priority = {priority}\n"));
+    }
+    for (key, names) in [("before", &new.before), ("after", &new.after)] {
+        if !names.is_empty() {
+            let names: Vec<String> = names.iter().map(|name| quoted(name)).collect();
+            table.push_str(&format!("{key} = [{}]\n", names.join(", ")));
+        }
+    }
+    if let Some(when) = &new.when {
+        table.push_str(&format!("when = {}\n", quoted(when)));
+    }
+    add(project, &table, |block| block.name == ["attach"])
+}
+
+/// A value as TOML: as it is where it is one, else as a string.
+fn toml_value(text: &str) -> String {
+    let alone = format!("value = {text}");
+    let (table, errors) = DeTable::parse_recoverable(&alone);
+    let is_value = errors.is_empty() && table.get_ref().len() == 1 && !text.trim().is_empty() && !text.contains('\n');
+    if is_value { text.trim().to_string() } else { quoted(text) }
+}
+
+/// A string as TOML writes it.
+fn quoted(text: &str) -> String {
+    let mut quoted = String::from("\"");
+    for c in text.chars() {
+        match c {
+            '"' => quoted.push_str("\\\""),
+            '\\' => quoted.push_str("\\\\"),
+            '\n' => quoted.push_str("\\n"),
+            '\t' => quoted.push_str("\\t"),
+            c if c.is_control() => quoted.push_str(&format!("\\u{:04X}", u32::from(c))),
+            c => quoted.push(c),
+        }
+    }
+    quoted.push('"');
+    quoted
+}
+
+/// A table with a header, and where its content ends.
+struct Block {
+    name: Vec<String>,
+    start: usize,
+    end: usize,
+}
+
+/// Adds a table to the manifest of the checked theme that has most of its like, after the last one.
+fn add(project: &Project, table: &str, like: impl Fn(&Block) -> bool) -> Result<Edit, EditError> {
+    let top = project.layer(project.top());
+    let further = project.files_of(project.top()).filter(|(_, file)| file.kind == FileKind::Manifest);
+    let mut files: Vec<FileId> = further.map(|(file, _)| file).filter(|file| *file != top.manifest).collect();
+    files.insert(0, top.manifest);
+    let mut best: Option<(usize, FileId, usize)> = None;
+    for file in files {
+        let blocks = blocks(project, file)?;
+        let count = blocks.iter().filter(|block| like(block)).count();
+        if let Some(last) = blocks.iter().filter(|block| like(block)).max_by_key(|block| block.end)
+            && best.is_none_or(|(most, _, _)| count > most)
+        {
+            best = Some((count, file, last.end));
+        }
+    }
+    let (file, at) = match best {
+        Some((_, file, at)) => (file, at),
+        None => (top.manifest, place_for_new(project, top.manifest, table)?),
+    };
+    let text = project.file(file).text();
+    let end = line_end(text);
+    let before = &text[..at];
+    let gap = match (before.is_empty(), before.ends_with('\n')) {
+        (true, _) => String::new(),
+        (false, true) => end.to_string(),
+        (false, false) => format!("{end}{end}"),
+    };
+    let rest = &text[at..];
+    let after = if rest.is_empty() || rest.starts_with(['\r', '\n']) { "" } else { end };
+    let new = format!("{gap}{}{after}", with_line_ends_of(table, text));
+    Ok(Edit { file, span: Span::new(at, at), new })
+}
+
+/// Where the first table of its kind goes: declarations before attachments and what comes after
+/// those, attachments before `[check]`, else at the end.
+fn place_for_new(project: &Project, file: FileId, table: &str) -> Result<usize, EditError> {
+    let later: &[&str] = if table.starts_with("[[") { &["check"] } else { &["attach", "detach", "replace", "check"] };
+    let blocks = blocks(project, file)?;
+    let next = blocks.iter().filter(|block| later.contains(&block.name[0].as_str())).map(|block| block.start).min();
+    let Some(next) = next else { return Ok(project.file(file).text().len()) };
+    let before = blocks.iter().filter(|block| block.start < next).map(|block| block.end).max();
+    Ok(before.unwrap_or(next))
+}
+
+fn blocks(project: &Project, file: FileId) -> Result<Vec<Block>, EditError> {
+    let text = project.file(file).text();
+    let (table, errors) = DeTable::parse_recoverable(text);
+    if !errors.is_empty() {
+        return Err(EditError::new(format!("{} is not TOML; mend that first (truehook check)", project.shown(file))));
+    }
+    let mut blocks = Vec::new();
+    let mut ends = Vec::new();
+    visit(table.get_ref(), text, &mut Vec::new(), &mut blocks, &mut ends);
+    blocks.sort_by_key(|block: &Block| block.start);
+    let starts: Vec<usize> = blocks.iter().map(|block| block.start).collect();
+    for (at, block) in blocks.iter_mut().enumerate() {
+        let next = starts.get(at + 1).copied().unwrap_or(text.len());
+        let last = ends.iter().copied().filter(|end| *end > block.start && *end <= next).max().unwrap_or(block.end);
+        // The rest of the line belongs to it: a comment, and the line's end.
+        block.end = text[last..].find('\n').map_or(text.len(), |at| last + at + 1);
+    }
+    Ok(blocks)
+}
+
+fn visit(table: &DeTable<'_>, text: &str, path: &mut Vec<String>, blocks: &mut Vec<Block>, ends: &mut Vec<usize>) {
+    for (key, value) in table {
+        path.push(key.get_ref().to_string());
+        let mut one = |node: &toml::Spanned<DeValue<'_>>, path: &mut Vec<String>| {
+            let span = node.span();
+            let is_header = text[span.clone()].starts_with('[') && node.get_ref().is_table();
+            if is_header {
+                blocks.push(Block { name: path.clone(), start: span.start, end: span.end });
+            }
+            ends.push(span.end);
+            if let DeValue::Table(inner) = node.get_ref() {
+                visit(inner, text, path, blocks, ends);
+            }
+        };
+        match value.get_ref() {
+            DeValue::Array(items) if items.iter().any(|item| text[item.span()].starts_with("[[")) => {
+                items.iter().for_each(|item| one(item, path));
+            }
+            _ => one(value, path),
+        }
+        path.pop();
+    }
+}

@@ -1,0 +1,67 @@
+//! Stubs of callbacks: functions of the right shape that pass on what they get.
+
+use super::{EditError, Plan, line_end, with_line_ends_of};
+use crate::address::{Address, Role};
+use crate::link::Registry;
+use crate::rules::Edit;
+use crate::scan::CallRef;
+use crate::source::Span;
+
+/// Adds a stub for a callback to a plan, where the checked theme has no such function yet. True
+/// where one was added.
+///
+/// # Errors
+/// Where the name can't be that of a function, or the module doesn't parse.
+pub fn add_stub(registry: &Registry, point: Address, call: &CallRef, plan: &mut Plan) -> Result<bool, EditError> {
+    let name = call.export.as_str();
+    let is_name = name.starts_with(|c: char| c.is_ascii_alphabetic() || c == '_' || c == '$')
+        && name.chars().all(|c| c.is_ascii_alphanumeric() || c == '_' || c == '$');
+    if !is_name {
+        return Err(EditError::new(format!("`{name}` can't be the name of a function")));
+    }
+    let path = format!("code/{}", call.file);
+    if !(path.ends_with(".js") || path.ends_with(".mjs")) || path.contains("..") || path.contains("//") {
+        return Err(EditError::new(format!("`{}` is not a module; its name ends in .js", call.file)));
+    }
+    let top = registry.project.top();
+    let Some(file) = registry.project.find(top, &path) else {
+        let import = if point.kind.role() == Role::Listener { "import { html } from \"truehook\";\n\n" } else { "" };
+        plan.created.push((path.into(), format!("{import}{}", stub(registry, point, name, true))));
+        return Ok(true);
+    };
+    let module = registry.module(file).filter(|module| !module.broken);
+    let Some(module) = module else {
+        return Err(EditError::new(format!("{path} doesn't parse; mend that first (truehook check)")));
+    };
+    if module.exports.iter().any(|export| export.name == call.export) {
+        return Ok(false);
+    }
+    let has_html = module
+        .imports
+        .iter()
+        .any(|import| import.from.name == "truehook" && import.names.iter().any(|named| named.name == "html"));
+    let text = registry.project.file(file).text();
+    let end = line_end(text);
+    let gap = match (text.trim().is_empty(), text.ends_with('\n')) {
+        (true, _) => String::new(),
+        (false, true) => end.to_string(),
+        (false, false) => format!("{end}{end}"),
+    };
+    let new = format!("{gap}{}", with_line_ends_of(&stub(registry, point, name, has_html), text));
+    plan.edits.push(Edit { file, span: Span::new(text.len(), text.len()), new });
+    Ok(true)
+}
+
+fn stub(registry: &Registry, point: Address, name: &str, has_html: bool) -> String {
+    let about = registry.point(point).and_then(|point| point.about).map(|about| about.to_string());
+    let comment = about.map_or_else(|| format!("For {point}."), |about| format!("For {point}: {about}."));
+    let comment = comment.replace("*/", "* /").replace("..", ".");
+    let body = match (point.kind.role(), has_html) {
+        (Role::Listener, true) => format!("({{ page, site, args }}) {{\n  return html`<p>{name}</p>`;\n}}"),
+        (Role::Listener, false) => format!("({{ page, site, args }}) {{\n  return \"{name}\";\n}}"),
+        (Role::Filter, _) => "(value, { args }) {\n  return value;\n}".into(),
+        (Role::Arranger, _) => "(items, { page }) {\n  return items;\n}".into(),
+        (Role::Preprocess, _) => "(inputs, { page }) {\n  return { ...inputs };\n}".into(),
+    };
+    format!("/** {comment} */\nexport function {name}{body}\n")
+}

@@ -1,0 +1,162 @@
+//! Templates: the engine's environment, with the functions that stand on top of it.
+
+use std::sync::{Arc, LazyLock};
+
+use minijinja::value::{Kwargs, Object, ObjectRepr};
+use minijinja::{AutoEscape, Environment, Error, ErrorKind, State, UndefinedBehavior, Value};
+use truehook_core::link::Registry;
+use truehook_core::names::{GLOBALS, nearest};
+use truehook_core::read::FileKind;
+use truehook_core::scan::{Condition, FILTERS, FUNCTIONS, Prefix, TESTS};
+use truehook_core::source::{FileId, LayerId};
+
+use crate::fill;
+use crate::pages::Globals;
+use crate::run::{self, Failure};
+
+/// Names that the engine looks up by itself.
+const ENGINE_NAMES: [&str; 4] = ["super", "caller", "loop", "self"];
+/// How deeply templates may include each other and macros call each other.
+const DEEPEST: usize = 200;
+
+/// The environment in which a theme's templates run.
+pub fn environment(registry: &Arc<Registry>) -> Environment<'static> {
+    let mut environment = Environment::new();
+    environment.set_auto_escape_callback(|_| AutoEscape::Html);
+    environment.set_undefined_behavior(UndefinedBehavior::Chainable);
+    environment.set_recursion_limit(DEEPEST);
+    environment.set_fuel(Some(registry.limits.template_steps));
+    let names = registry.clone();
+    environment.set_path_join_callback(move |name, from| {
+        let layer = file_of(&names, from).map_or(names.project.top(), |file| names.project.file(file).layer);
+        match names.resolve_template(name, layer) {
+            Some(file) => names.template_name(file).into(),
+            None => name.to_string().into(),
+        }
+    });
+    let sources = registry.clone();
+    environment.set_loader(move |name| match file_of(&sources, name) {
+        Some(file) if in_circle(&sources, file) => {
+            Err(Error::new(ErrorKind::InvalidOperation, "the template extends itself in a circle"))
+        }
+        file => Ok(file.map(|file| sources.project.file(file).text().to_string())),
+    });
+    environment.add_function("place", place);
+    environment.add_function("filled", filled);
+    environment.add_function("asset", asset);
+    environment.add_function("note", note);
+    environment.add_filter("through", through);
+    environment
+}
+
+/// The file of a canonical name.
+fn file_of(registry: &Registry, name: &str) -> Option<FileId> {
+    match Prefix::split(name) {
+        (Prefix::Layer(layer), path) => {
+            registry.resolve(FileKind::Template, Prefix::Layer(layer), path, registry.project.top(), false)
+        }
+        _ => None,
+    }
+}
+
+fn in_circle(registry: &Registry, file: FileId) -> bool {
+    registry.parent_of(*registry.chain(file).last().unwrap_or(&file)).is_some()
+}
+
+/// The layer of the template that is being rendered.
+fn layer_of(state: &State, registry: &Registry) -> LayerId {
+    file_of(registry, state.name()).map_or(registry.project.top(), |file| registry.project.file(file).layer)
+}
+
+fn rest(kwargs: &Kwargs) -> Result<Vec<(String, Value)>, Error> {
+    kwargs.args().map(|name| Ok((name.to_string(), kwargs.get(name)?))).collect()
+}
+
+fn no_page() -> Error {
+    Error::new(ErrorKind::InvalidOperation, "no page is being rendered")
+}
+
+fn place(address: &str, kwargs: Kwargs) -> Result<Value, Error> {
+    let args = rest(&kwargs)?;
+    run::current(|run| Value::from_safe_string(fill::leave_hole(run, address, args))).ok_or_else(no_page)
+}
+
+fn through(value: Value, address: &str, kwargs: Kwargs) -> Result<Value, Error> {
+    let args = rest(&kwargs)?;
+    run::current(|run| fill::send_through(run, address, value, &args, &mut |call| fill::call(run, call)))
+        .ok_or_else(no_page)
+}
+
+fn filled(address: &str) -> Result<bool, Error> {
+    run::current(|run| fill::is_filled(run, address)).ok_or_else(no_page)
+}
+
+fn asset(state: &State, path: &str) -> Result<String, Error> {
+    run::current(|run| {
+        let layer = layer_of(state, &run.registry);
+        run.asset(path, layer).unwrap_or_else(|| {
+            let source = Some(state.name().to_string());
+            let message = format!("there is no file `{path}`");
+            run.fail(Failure { point: None, source, place: None, message });
+            path.to_string()
+        })
+    })
+    .ok_or_else(no_page)
+}
+
+fn note(value: Value) -> String {
+    run::current(|run| run.trace.borrow_mut().notes.push(format!("{value:?}")));
+    String::new()
+}
+
+/// What a template sees: the globals, and the inputs of the component or template at hand.
+#[derive(Debug)]
+pub struct Root {
+    values: Vec<(String, Value)>,
+}
+
+impl Root {
+    pub fn new(globals: &Globals, inputs: Vec<(String, Value)>) -> Value {
+        let Globals { page, site, theme, options } = globals;
+        let fixed = [("page", page), ("site", site), ("theme", theme), ("options", options)];
+        let mut values: Vec<(String, Value)> = fixed.map(|(name, value)| (name.to_string(), value.clone())).into();
+        values.extend(inputs);
+        Value::from_object(Root { values })
+    }
+}
+
+impl Object for Root {
+    fn repr(self: &Arc<Self>) -> ObjectRepr {
+        ObjectRepr::Map
+    }
+
+    fn get_value(self: &Arc<Self>, key: &Value) -> Option<Value> {
+        let key = key.as_str()?;
+        if let Some((_, value)) = self.values.iter().find(|(name, _)| name == key) {
+            return Some(value.clone());
+        }
+        let given =
+            FUNCTIONS.contains(&key) || ENGINE_NAMES.contains(&key) || FILTERS.contains(&key) || TESTS.contains(&key);
+        if !given {
+            let near = nearest(key, self.values.iter().map(|(name, _)| name.as_str()).chain(GLOBALS));
+            run::current(|run| run.unknown_variable(key, near));
+        }
+        None
+    }
+}
+
+/// Does a condition hold on this page?
+///
+/// # Errors
+/// Where it can't be evaluated, as when it compares what has no order.
+pub fn holds(condition: &Condition, globals: &Globals) -> Result<bool, String> {
+    static PLAIN: LazyLock<Environment<'static>> = LazyLock::new(|| {
+        let mut environment = Environment::empty();
+        environment.set_undefined_behavior(UndefinedBehavior::Chainable);
+        environment.set_fuel(Some(100_000));
+        environment
+    });
+    let expression = PLAIN.compile_expression(&condition.text).map_err(|error| error.to_string())?;
+    let value = expression.eval(Root::new(globals, Vec::new())).map_err(|error| error.to_string())?;
+    Ok(value.is_true())
+}

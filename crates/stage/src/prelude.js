@@ -1,0 +1,91 @@
+// Sets up a page's context, and gives the engine what it needs to call callbacks. `native` holds the
+// functions that reach back to the stage, and the page's values, which are frozen here.
+(function (native) {
+  "use strict";
+
+  class Markup {
+    constructor(text) {
+      this.text = text;
+      Object.freeze(this);
+    }
+    toString() {
+      return this.text;
+    }
+  }
+
+  const escapes = { "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;", "'": "&#39;" };
+  const escape = (text) => text.replace(/[&<>"']/g, (c) => escapes[c]);
+
+  function print(value) {
+    if (value === null || value === undefined || value === false) return "";
+    if (value instanceof Markup) return value.text;
+    if (Array.isArray(value)) return value.map(print).join("");
+    if (typeof value === "object" || typeof value === "function" || typeof value === "symbol") {
+      throw new TypeError(`html can't print ${Object.prototype.toString.call(value).slice(8, -1).toLowerCase()} values`);
+    }
+    return escape(String(value));
+  }
+
+  function html(strings, ...values) {
+    if (!Array.isArray(strings) || !strings.raw) {
+      throw new TypeError("html goes right before a template literal: html`<p>…</p>`");
+    }
+    let text = strings[0];
+    for (let at = 0; at < values.length; at += 1) text += print(values[at]) + strings[at + 1];
+    return new Markup(text);
+  }
+
+  function freeze(value) {
+    if (typeof value === "object" && value !== null && !Object.isFrozen(value)) {
+      Object.freeze(value);
+      for (const key of Object.keys(value)) freeze(value[key]);
+    }
+    return value;
+  }
+
+  // The only clock is the site's.
+  const now = Date.parse(native.now);
+  const Real = Date;
+  globalThis.Date = class Date extends Real {
+    constructor(...parts) {
+      if (parts.length === 0) super(now);
+      else super(...parts);
+    }
+    static now() {
+      return now;
+    }
+  };
+  Real.now = () => now;
+  delete globalThis.performance;
+
+  // No code is made from text.
+  const refuse = function () {
+    throw new EvalError("code can't be made from text here");
+  };
+  for (const made of [function () {}, async function () {}, function* () {}, async function* () {}]) {
+    Object.defineProperty(Object.getPrototypeOf(made), "constructor", { value: refuse });
+  }
+  globalThis.Function = refuse;
+  globalThis.eval = refuse;
+
+  globalThis.truehook = {
+    html,
+    place: (address, args) => new Markup(native.place(String(address), args ?? {})),
+    through: (address, value, args) => native.through(String(address), value, args ?? {}),
+    asset: (path) => native.asset(String(path)),
+    note: (value) => native.note(value),
+  };
+
+  let fixed = {};
+  return {
+    Markup,
+    markup: (text) => new Markup(text),
+    fix: (page, site, options, theme) => {
+      fixed = freeze({ page, site, options, theme });
+    },
+    run: (callback, piped, value, args, point) => {
+      const context = Object.freeze({ ...fixed, args: freeze(args), point });
+      return piped ? callback(freeze(value), context) : callback(context);
+    },
+  };
+});

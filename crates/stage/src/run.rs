@@ -1,0 +1,265 @@
+//! One page being rendered: its holes, its trace and its failures. Templates and callbacks reach it
+//! through [`current`], since the template engine's functions can't hold on to it.
+
+use std::cell::{Cell, OnceCell, RefCell};
+use std::hash::{BuildHasher, RandomState};
+use std::rc::Rc;
+use std::sync::Arc;
+use std::time::Duration;
+
+use camino::Utf8PathBuf;
+use indexmap::IndexMap;
+use minijinja::Value;
+use sha2::{Digest, Sha256};
+use truehook_core::address::Address;
+use truehook_core::link::{Outcome, Registry};
+use truehook_core::read::{DiskFiles, Files};
+use truehook_core::scan::Prefix;
+use truehook_core::source::{FileId, LayerId, LineIndex, Place};
+
+use crate::Stage;
+use crate::engine::{Engine, PageEngine};
+use crate::pages::Globals;
+use crate::tree::Part;
+
+/// Something that went wrong while a page was rendered. The page is there without it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Failure {
+    /// The point that it happened at.
+    pub point: Option<String>,
+    /// The callback, or the template, that failed.
+    pub source: Option<String>,
+    /// Where: the file as it is shown to people, line and column from 1.
+    pub place: Option<(String, usize, usize)>,
+    /// What went wrong.
+    pub message: String,
+}
+
+/// What became of a step.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum StepState {
+    /// It ran.
+    Ran,
+    /// Its condition did not hold.
+    Off,
+    /// It failed.
+    Failed,
+}
+
+/// One attachment that came to its turn.
+#[derive(Clone, Debug)]
+pub struct Step {
+    /// The point.
+    pub point: Address,
+    /// The attachment, by its place.
+    pub slot: Place,
+    /// The callback or partial, by its name.
+    pub name: String,
+    /// What became of it.
+    pub state: StepState,
+    /// How long it took.
+    pub time: Duration,
+}
+
+/// What ran, in order.
+#[derive(Clone, Debug, Default)]
+pub struct Trace {
+    /// The points that were put on the page, or sent a value through, in order.
+    pub points: Vec<Address>,
+    /// The attachments.
+    pub steps: Vec<Step>,
+    /// What `note` wrote.
+    pub notes: Vec<String>,
+}
+
+/// A placement that is still to be filled.
+#[derive(Clone, Debug)]
+pub struct Hole {
+    /// The point.
+    pub point: Address,
+    /// The arguments.
+    pub args: Vec<(String, Value)>,
+}
+
+/// One page being rendered.
+pub struct Run {
+    pub registry: Arc<Registry>,
+    pub globals: Globals,
+    /// Has the page a text of its own?
+    pub has_body: bool,
+    /// The engine with this page's context, once a callback is called.
+    pub engine: OnceCell<PageEngine>,
+    runtime: Rc<Engine>,
+    /// The path of the page, from which addresses are relative.
+    pub path: String,
+    pub holes: RefCell<Vec<Hole>>,
+    pub trace: RefCell<Trace>,
+    pub failures: RefCell<Vec<Failure>>,
+    pub media: RefCell<IndexMap<String, Utf8PathBuf>>,
+    /// The answers of `filled`, by point and arguments.
+    pub filled: RefCell<IndexMap<(Address, String), bool>>,
+    /// The template that is being rendered.
+    pub template: Cell<Option<FileId>>,
+    mark: String,
+}
+
+thread_local! {
+    static CURRENT: RefCell<Option<Rc<Run>>> = const { RefCell::new(None) };
+}
+
+/// Makes a run the current one as long as the guard lives.
+pub struct Guard(Option<Rc<Run>>);
+
+impl Guard {
+    pub fn enter(run: Rc<Run>) -> Guard {
+        Guard(CURRENT.with(|current| current.borrow_mut().replace(run)))
+    }
+}
+
+impl Drop for Guard {
+    fn drop(&mut self) {
+        let before = self.0.take();
+        CURRENT.with(|current| *current.borrow_mut() = before);
+    }
+}
+
+/// Does something with the run that is under way, if there is one.
+pub fn current<T>(act: impl FnOnce(&Rc<Run>) -> T) -> Option<T> {
+    let run = CURRENT.with(|current| current.borrow().clone());
+    run.as_ref().map(act)
+}
+
+/// Noncharacters of Unicode: no text may hold them, so no text can be taken for a hole.
+const OPEN: char = '\u{fdd0}';
+const CLOSE: char = '\u{fdd1}';
+
+impl Run {
+    pub fn new(stage: &Stage, globals: Globals, path: String, has_body: bool) -> Run {
+        Run {
+            registry: stage.registry.clone(),
+            globals,
+            has_body,
+            engine: OnceCell::new(),
+            runtime: stage.engine.clone(),
+            path,
+            holes: RefCell::default(),
+            trace: RefCell::default(),
+            failures: RefCell::default(),
+            media: RefCell::default(),
+            filled: RefCell::default(),
+            template: Cell::new(None),
+            // A text that holds the noncharacters all the same can't know this.
+            mark: format!("{:x}", RandomState::new().hash_one(0)),
+        }
+    }
+
+    /// The engine, set up for this page when it is first asked for.
+    pub fn engine(&self) -> Result<&PageEngine, String> {
+        if self.engine.get().is_none() {
+            let engine = self.runtime.page(&self.globals)?;
+            // It was empty, and nobody else is here.
+            let _ = self.engine.set(engine);
+        }
+        self.engine.get().ok_or_else(|| "the callback engine can't be started".to_string())
+    }
+
+    /// Leaves a hole, and returns the text that stands for it.
+    pub fn leave_hole(&self, point: Address, args: Vec<(String, Value)>) -> String {
+        let mut holes = self.holes.borrow_mut();
+        holes.push(Hole { point, args });
+        format!("{OPEN}{}:{}{CLOSE}", self.mark, holes.len() - 1)
+    }
+
+    /// Splits markup at its holes.
+    pub fn split(&self, markup: &str) -> Vec<Part> {
+        let start = format!("{OPEN}{}:", self.mark);
+        let mut parts = Vec::new();
+        let mut rest = markup;
+        while let Some(at) = rest.find(&start) {
+            let after = &rest[at + start.len()..];
+            let Some((number, after)) = after.split_once(CLOSE) else { break };
+            if at > 0 {
+                parts.push(Part::Text(rest[..at].to_string()));
+            }
+            parts.extend(number.parse().ok().map(Part::Hole));
+            rest = after;
+        }
+        if !rest.is_empty() {
+            parts.push(Part::Text(rest.to_string()));
+        }
+        parts
+    }
+
+    /// Does a text stand for a hole, or hold one?
+    pub fn has_hole(&self, text: &str) -> bool {
+        text.contains(OPEN) && text.contains(&self.mark)
+    }
+
+    pub fn fail(&self, failure: Failure) {
+        let mut failures = self.failures.borrow_mut();
+        if !failures.contains(&failure) {
+            failures.push(failure);
+        }
+    }
+
+    /// A failure at a place in a file of the project.
+    pub fn fail_at(&self, place: Place, point: Option<Address>, source: Option<String>, message: impl Into<String>) {
+        let text = self.registry.project.file(place.file).text();
+        let (line, column) = LineIndex::new(text).position(self.registry.span(place).start);
+        let shown = self.registry.project.shown(place.file);
+        let point = point.map(|point| point.to_string());
+        self.fail(Failure { point, source, place: Some((shown, line, column)), message: message.into() });
+    }
+
+    /// Notes that a template read a name that isn't there. The place is that which the checker knows.
+    pub fn unknown_variable(&self, name: &str, near: Option<&str>) {
+        let message = match near {
+            Some(near) => format!("`{name}` is not there; did you mean `{near}`?"),
+            None => format!("`{name}` is not there, so it prints nothing"),
+        };
+        let reads = |file: FileId| {
+            let template = self.registry.template(file)?;
+            let joined = |read: &truehook_core::scan::Read| {
+                read.path.iter().map(|step| step.name.as_str()).collect::<Vec<_>>().join(".")
+            };
+            let read = template.reads.iter().find(|read| {
+                let path = joined(read);
+                path == name || path.starts_with(&format!("{name}."))
+            })?;
+            let step = name.matches('.').count().min(read.path.len() - 1);
+            Some(Place { file, at: read.path[step].at })
+        };
+        let Some(file) = self.template.get() else { return };
+        let missing = |reference: &&truehook_core::link::Reference| {
+            matches!(reference.outcome, Outcome::Missing { .. }) && reference.written.starts_with(name)
+        };
+        let place = reads(file).or_else(|| self.registry.references.iter().find(missing).map(|found| found.from));
+        match place {
+            Some(place) => self.fail_at(place, None, Some(self.registry.template_name(place.file)), message),
+            None => {
+                let source = Some(self.registry.template_name(file));
+                self.fail(Failure { point: None, source, place: None, message });
+            }
+        }
+    }
+
+    /// The address of a file in `media/`, relative to the page, with a print of its content.
+    pub fn asset(&self, written: &str, from: LayerId) -> Option<String> {
+        let source = self.registry.find_media(written, from)?;
+        let (_, path) = Prefix::split(written);
+        let owner = self.registry.project.layers.iter().find(|layer| source == layer.root.join(path))?;
+        let target = format!("{}/{}", owner.name, path);
+        let print = DiskFiles.read(&source).ok().map(|bytes| print(&bytes));
+        self.media.borrow_mut().insert(target.clone(), source);
+        let up = "../".repeat(self.path.matches('/').count().saturating_sub(1));
+        Some(match print {
+            Some(print) => format!("{up}{target}?print={print}"),
+            None => format!("{up}{target}"),
+        })
+    }
+}
+
+/// The first 48 bits of a content's SHA-256, in hexadecimal.
+fn print(bytes: &[u8]) -> String {
+    Sha256::digest(bytes).iter().take(6).map(|byte| format!("{byte:02x}")).collect()
+}

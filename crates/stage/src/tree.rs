@@ -1,0 +1,92 @@
+//! What comes out of rendering: a tree of segments, each with its origin.
+
+use truehook_core::address::Address;
+
+/// One segment of a page, by its position in its [`Tree`].
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub struct SegmentId(pub usize);
+
+/// Where a segment came from.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Origin {
+    /// A template, by its canonical name, `layer:name`.
+    Template(String),
+    /// A point that was placed.
+    Point(Address),
+    /// A callback, by its name.
+    Callback(String),
+}
+
+/// A piece of a segment.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Part {
+    /// Markup.
+    Text(String),
+    /// A hole, by its number; once it is filled, a segment takes its place.
+    Hole(usize),
+    /// Another segment.
+    Segment(SegmentId),
+}
+
+/// A part of a page that came from one place.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Segment {
+    /// Where it came from.
+    pub origin: Origin,
+    /// The segment that it is in.
+    pub parent: Option<SegmentId>,
+    /// How many components it is inside of.
+    pub nesting: usize,
+    /// What it holds.
+    pub parts: Vec<Part>,
+}
+
+/// A page as a tree. The first segment is the whole page.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Tree {
+    /// All segments.
+    pub segments: Vec<Segment>,
+}
+
+impl Tree {
+    /// Adds a segment.
+    pub fn add(&mut self, origin: Origin, parent: Option<SegmentId>, nesting: usize) -> SegmentId {
+        self.segments.push(Segment { origin, parent, nesting, parts: Vec::new() });
+        SegmentId(self.segments.len() - 1)
+    }
+
+    /// A segment.
+    pub fn get(&self, id: SegmentId) -> &Segment {
+        &self.segments[id.0]
+    }
+
+    /// Is a segment inside one of that point, or that itself?
+    pub fn is_inside(&self, mut id: SegmentId, point: Address) -> bool {
+        loop {
+            let segment = self.get(id);
+            if segment.origin == Origin::Point(point) {
+                return true;
+            }
+            match segment.parent {
+                Some(parent) => id = parent,
+                None => return false,
+            }
+        }
+    }
+
+    /// The text of the whole page.
+    pub fn text(&self) -> String {
+        let mut text = String::new();
+        let mut open: Vec<(&Segment, usize)> = self.segments.first().map(|root| (root, 0)).into_iter().collect();
+        while let Some((segment, at)) = open.pop() {
+            let Some(part) = segment.parts.get(at) else { continue };
+            open.push((segment, at + 1));
+            match part {
+                Part::Text(part) => text.push_str(part),
+                Part::Hole(_) => {}
+                Part::Segment(id) => open.push((self.get(*id), 0)),
+            }
+        }
+        text
+    }
+}

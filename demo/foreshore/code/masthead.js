@@ -1,0 +1,4 @@
+/** A motto ends without a full stop. */
+export function trimLine(value) {
+  return value.replace(/\.\s*$/, "");
+}
