@@ -221,7 +221,7 @@ impl Filler<'_> {
                 }
             }
             Some(Renderer::Callback(callback)) => {
-                let value: Value = inputs.into_iter().collect();
+                let value = Value::from_pairs(inputs);
                 let result = call(&self.run, &Call { callback, piped: Some(&value), args: &[], point: point.address });
                 let markup = result.and_then(|value| match type_word(&value) {
                     "nothing" | "null" => Ok(String::new()),
@@ -254,7 +254,7 @@ impl Filler<'_> {
         if point.slots.is_empty() {
             return inputs.into_iter().collect();
         }
-        let mut value: Value = inputs.clone().into_iter().collect();
+        let mut value = Value::from_pairs(inputs.clone());
         for slot in &point.slots {
             let Runs::Callback(_, found) = slot.runs else { continue };
             let preprocess = |run: &Run, callback: Callback| {
@@ -398,9 +398,7 @@ pub fn is_filled(run: &Run, address: &str) -> bool {
 fn items(run: &Run, point: &Point) -> Vec<Value> {
     let mut items: Vec<Value> = Vec::new();
     if point.address == body_region() && run.has_body {
-        items.push(
-            [("use", body_partial().to_string())].into_iter().map(|(key, text)| (key, Value::from(text))).collect(),
-        );
+        items.push(Value::from_pairs([("use", Value::from(body_partial().to_string()))]));
     }
     for (file, at) in &point.fills {
         for item in run.registry.fill_of(*file, *at).into_iter().flat_map(|fill| &fill.items) {
@@ -411,7 +409,7 @@ fn items(run: &Run, point: &Point) -> Vec<Value> {
             if on {
                 let component = ("use".to_string(), Value::from(item.component.raw.as_str()));
                 let inputs = item.inputs.iter().map(|(named, value)| (named.name.to_string(), from_json(value)));
-                items.push([component].into_iter().chain(inputs).collect());
+                items.push(Value::from_pairs([component].into_iter().chain(inputs)));
             }
         }
     }

@@ -13,6 +13,7 @@ use truehook_core::source::{FileId, LayerId};
 use crate::fill;
 use crate::pages::Globals;
 use crate::run::{self, Failure};
+use crate::values::escape;
 
 /// Names that the engine looks up by itself.
 const ENGINE_NAMES: [&str; 4] = ["super", "caller", "loop", "self"];
@@ -26,6 +27,18 @@ pub fn environment(registry: &Arc<Registry>) -> Environment<'static> {
     environment.set_undefined_behavior(UndefinedBehavior::Chainable);
     environment.set_recursion_limit(DEEPEST);
     environment.set_fuel(Some(registry.limits.template_steps));
+    // Nothing is what an absent value prints; all else is escaped as callbacks escape it.
+    environment.set_formatter(|out, state, value| {
+        if value.is_undefined() || value.is_none() {
+            return Ok(());
+        }
+        match value.as_str() {
+            Some(text) if !value.is_safe() && *state.auto_escape() != AutoEscape::None => {
+                out.write_str(&escape(text)).map_err(Error::from)
+            }
+            _ => minijinja::escape_formatter(out, state, value),
+        }
+    });
     let names = registry.clone();
     environment.set_path_join_callback(move |name, from| {
         let layer = file_of(&names, from).map_or(names.project.top(), |file| names.project.file(file).layer);

@@ -109,7 +109,7 @@ impl Pages {
             values.push((key.into(), Value::from(value.as_str())));
         }
         if !table.contains_key("data") {
-            values.push(("data".into(), Value::from_iter(Vec::<(String, Value)>::new())));
+            values.push(("data".into(), Value::from_pairs(Vec::<(String, Value)>::new())));
         }
         values
     }
@@ -148,7 +148,7 @@ impl Pages {
         // A page must look the same whenever it is rendered, so a site that names no time has this one.
         otherwise("now", Value::from("2026-01-01T00:00:00Z"));
         for key in ["menus", "data"] {
-            otherwise(key, Value::from_iter(Vec::<(String, Value)>::new()));
+            otherwise(key, Value::from_pairs(Vec::<(String, Value)>::new()));
         }
         values
     }

@@ -31,7 +31,7 @@ pub fn from_json(json: &serde_json::Value) -> Value {
         },
         Json::String(text) => Value::from(text.as_str()),
         Json::Array(items) => items.iter().map(from_json).collect(),
-        Json::Object(table) => table.iter().map(|(key, value)| (key.as_str(), from_json(value))).collect(),
+        Json::Object(table) => Value::from_pairs(table.iter().map(|(key, value)| (key.as_str(), from_json(value)))),
     }
 }
 
@@ -161,7 +161,7 @@ impl<'js> Bridge<'js> {
                     let (key, part) = entry.map_err(refused)?;
                     entries.push((key, self.read(&part, depth + 1)?));
                 }
-                Ok(entries.into_iter().collect())
+                Ok(Value::from_pairs(entries))
             }
         }
     }

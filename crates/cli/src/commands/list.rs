@@ -127,7 +127,7 @@ fn write_points(out: &mut impl Write, registry: &Registry, view: &PointsView) ->
         };
         vec![point.address.clone(), name, point.layer.clone(), placed(point), callbacks.join("\n"), pages]
     });
-    table::write(out, &["point", "what it is", "layer", "placed", "runs or holds", "reached by"], rows)?;
+    table::write(out, &["point", "what it is", "layer", "placed", "runs or holds", "reached by"], 1, rows)?;
     writeln!(out, "{} in {}", count(view.points.len(), "point"), registry.project.layer(registry.project.top()).name)?;
     Ok(())
 }
@@ -166,7 +166,7 @@ fn write_callbacks(out: &mut impl Write, view: &PointsView, role: Role) -> Resul
         return Ok(());
     }
     let number = rows.len();
-    table::write(out, &["callback", "attached to", "priority", "layer", "attached in", "when"], rows)?;
+    table::write(out, &["callback", "attached to", "priority", "layer", "attached in", "when"], 5, rows)?;
     writeln!(out, "{}", count(number, role.word()))?;
     Ok(())
 }

@@ -3,7 +3,7 @@
 use super::elements::{Element, elements};
 use super::{EditError, Position, Selector, line_end};
 use crate::address::Address;
-use crate::link::Registry;
+use crate::link::{Registry, Renderer};
 use crate::read::FileKind;
 use crate::rules::Edit;
 use crate::scan::html_alone;
@@ -38,6 +38,44 @@ pub fn own_template(registry: &Registry, name: &str) -> Result<FileId, EditError
             EditError::new(format!("there is no template {name} in this theme{}", crate::names::hint(&near)))
         }
     })
+}
+
+/// Where a point could well be placed: a template of the checked theme and a selector for one of its
+/// elements. The template is `file`, or else the first that pages use.
+pub fn suggest(registry: &Registry, point: Address, file: Option<FileId>) -> Option<(String, &'static str)> {
+    let top = registry.project.top();
+    let mut own: Vec<FileId> = registry.project.files_of(top).map(|(file, _)| file).collect();
+    own.retain(|file| {
+        registry.template(*file).is_some()
+            && !registry.template_types(*file).is_empty()
+            && !is_component(registry, *file)
+    });
+    // What every page builds on comes before what only some pages show.
+    own.sort_by_key(|file| (u32::MAX - registry.template_types(*file).0.count_ones(), registry.chain(*file).len()));
+    let candidates = match file {
+        Some(file) => vec![file],
+        None => own,
+    };
+    candidates.into_iter().find_map(|file| {
+        let source = registry.project.file(file);
+        let html = html_alone(source.text())?;
+        let elements = elements(&html);
+        let alone = |name: &str| {
+            let mut found = elements.iter().filter(|element| element.name == name);
+            found.next().is_some_and(|element| element.close.is_some()) && found.next().is_none()
+        };
+        let words = ["head", "footer", "aside", "header", "main", "body", "article", "section", "div"];
+        let named = words.into_iter().find(|word| point.name.contains(word) && alone(word));
+        let selector = named.or_else(|| words.into_iter().skip(4).find(|word| alone(word)))?;
+        Some((source.name().to_string(), selector))
+    })
+}
+
+fn is_component(registry: &Registry, file: FileId) -> bool {
+    registry
+        .points
+        .values()
+        .any(|point| point.address.kind.is_component() && point.renderer == Some(Renderer::Template(file)))
 }
 
 /// The edit that puts placements into a template, before, after or inside the one element that fits.

@@ -115,7 +115,7 @@ impl Registry {
                     .uses_in(*copy)
                     .iter()
                     .any(|found| found.verb != Verb::Filled && found.point.address == Some(point.address));
-            let shows = self.template(*copy).is_some() && !self.template_reached(*copy).is_empty();
+            let shows = self.template(*copy).is_some() && !self.template_types(*copy).is_empty();
             (shows && !keeps).then_some((*copy, *id))
         })
     }
@@ -126,7 +126,7 @@ impl Registry {
             .uses
             .iter()
             .map(|id| id.file)
-            .find(|file| self.template(*file).is_some() && self.template_reached(*file).is_empty())
+            .find(|file| self.template(*file).is_some() && self.template_types(*file).is_empty())
     }
 
     /// Does every placement stand in something that is reported by itself, so that more words would
@@ -149,7 +149,7 @@ impl Registry {
     }
 
     fn template_excused(&self, file: FileId, seen: &mut Vec<FileId>) -> bool {
-        if !self.template_reached(file).is_empty() {
+        if !self.template_types(file).is_empty() {
             return false;
         }
         if self.is_stray_template(file) {
@@ -158,7 +158,11 @@ impl Registry {
         let component = self.points.values().find(|point| point.renderer == Some(Renderer::Template(file)));
         if let Some(component) = component {
             // An unused component is nobody's mistake; one that is used only where nothing shows is.
-            return !component.uses.is_empty() && component.uses.iter().all(|id| self.is_excused(*id, seen));
+            let containers = self.containers(component.address);
+            let used = !component.uses.is_empty() || !containers.is_empty();
+            return used
+                && component.uses.iter().all(|id| self.is_excused(*id, seen))
+                && containers.iter().all(|point| point.reached.is_empty() && self.needed_by(point).is_some());
         }
         let mut users =
             self.references.iter().filter(|reference| reference.outcome == Outcome::Found(Target::File(file)));
@@ -168,6 +172,18 @@ impl Registry {
                 self.template_excused(user.from.file, seen)
             }
         })
+    }
+
+    /// The points that hold a component as an item, or have it attached.
+    fn containers(&self, component: Address) -> Vec<&Point> {
+        let holds = |point: &&Point| {
+            let attached =
+                point.slots.iter().any(|slot| matches!(slot.runs, Runs::Partial(address, _) if address == component));
+            let fills = point.fills.iter().filter_map(|(file, at)| self.fill_of(*file, *at));
+            let mut items = fills.flat_map(|fill| &fill.items);
+            attached || items.any(|item| item.component.address == Some(component))
+        };
+        self.points.values().filter(holds).collect()
     }
 
     fn callback_excused(&self, id: UseId) -> bool {
@@ -219,7 +235,7 @@ impl Registry {
                 continue;
             }
             let Some((copy, original)) = self.lost(point) else { continue };
-            let shown = self.template_reached(copy);
+            let shown = self.template_types(copy);
             if self.project.file(copy).layer == top && shown.and(point.reached).is_empty() {
                 let lack = Lack::Lost { copy, original };
                 losses.push(Absence { point: point.address, lack, layer: top, partial: true });

@@ -379,7 +379,7 @@ impl Registry {
     }
 
     /// The types of pages that reach any part of a template.
-    pub fn template_reached(&self, file: FileId) -> Types {
+    pub fn template_types(&self, file: FileId) -> Types {
         let sections = self.template(file).map_or(0, |template| template.sections.len());
         let parts = (0..sections).map(|at| self.reach.bits(self.reach.part(file, at)).0);
         let silent = self.reach.bits(self.reach.second(file)).0;

@@ -46,6 +46,6 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         for declared in &point.declared {
             finding = finding.at(registry, declared.place, "required here");
         }
-        found.push(finding.mend(place_command(absence.point)));
+        found.push(finding.mend(place_command(registry, absence.point, None)));
     }
 }

@@ -2,6 +2,7 @@
 
 use crate::link::{Lack, Registry, START};
 use crate::rules::support::needing_places;
+use crate::rules::usage::place_command;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
 
@@ -126,6 +127,6 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         finding = finding.at(registry, copy_place, "the copy lacks it");
         finding = finding.at(registry, registry.use_place(original), "the original places it here");
         let finding = needing_places(registry, finding, absence.point);
-        found.push(finding.mend(format!("truehook place {} --in {name} --inside SELECTOR", absence.point)));
+        found.push(finding.mend(place_command(registry, absence.point, Some(copy))));
     }
 }

@@ -13,8 +13,14 @@ pub mod unreached_placement;
 pub mod unreached_template;
 
 use crate::address::Address;
+use crate::edit::template::suggest;
+use crate::link::Registry;
+use crate::source::FileId;
 
-/// The command that places a point.
-pub fn place_command(point: Address) -> String {
-    format!("truehook place {point} --in TEMPLATE --inside SELECTOR")
+/// The command that places a point, in a template if one is to be preferred.
+pub fn place_command(registry: &Registry, point: Address, file: Option<FileId>) -> String {
+    match suggest(registry, point, file) {
+        Some((template, selector)) => format!("truehook place {point} --in {template} --inside {selector}"),
+        None => format!("truehook place {point} --in TEMPLATE --inside SELECTOR"),
+    }
 }

@@ -63,6 +63,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             Ok(address) if registry.point(*address).is_some() => {
                 (format!("`{name}` can't be {verb}"), wrong_kind(*address, miss.link))
             }
+            Ok(_) if miss.link == Link::AttachmentToPoint => {
+                let message = format!("something is attached to `{name}`, but no layer declares it");
+                (message, "not declared anywhere".to_string())
+            }
             Ok(_) => (format!("`{name}` is {verb}, but no layer declares it"), "not declared anywhere".to_string()),
         };
         let mut finding = miss_finding(registry, &RULE, miss, message, &label);

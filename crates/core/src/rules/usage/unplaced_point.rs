@@ -51,7 +51,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
                 format!("`{}` is {what}, but no value is sent through it", absence.point),
                 format!("in a template: {{{{ value | through(\"{}\") }}}}", absence.point),
             ),
-            _ => (format!("`{}` is {what}, but no template places it", absence.point), place_command(absence.point)),
+            _ => (
+                format!("`{}` is {what}, but no template places it", absence.point),
+                place_command(registry, absence.point, None),
+            ),
         };
         let finding = Finding::new(&RULE, absence.layer, message).about(absence.point);
         found.push(needing_places(registry, finding, absence.point).mend(mend));

@@ -102,7 +102,7 @@ fn single(registry: &Registry, absence: &Absence) -> Finding {
         true => needing_places(registry, with_uses(finding), absence.point),
         false => with_uses(needing_places(registry, finding, absence.point)),
     };
-    finding.mend(place_command(absence.point))
+    finding.mend(place_command(registry, absence.point, None))
 }
 
 /// Several points that do not show for one reason: nothing gets to the template that places them.
@@ -112,7 +112,7 @@ fn together(registry: &Registry, file: FileId, absences: &[&Absence]) -> Finding
     let message = format!(
         "{} {} in {name}, but no type of page uses that template",
         list(&points),
-        if points.len() == 1 { "is placed" } else { "are placed" }
+        if points.len() == 1 { "stands" } else { "stand" }
     );
     let layer = absences.iter().map(|absence| absence.layer).max().unwrap_or(registry.project.top());
     let mut finding = Finding::new(&RULE, layer, message).about(absences[0].point);
