@@ -8,6 +8,7 @@ use oxc_ast::ast::{
     Argument, BindingPattern, CallExpression, Declaration, ExportDefaultDeclarationKind, ExportSpecifier, Expression,
     ImportDeclarationSpecifier, ObjectPropertyKind, Program, Statement,
 };
+use oxc_diagnostics::OxcDiagnostic;
 use oxc_parser::Parser;
 use oxc_semantic::{NodeId, Semantic, SemanticBuilder, SymbolId};
 use oxc_span::{GetSpan, SourceType, Span};
@@ -25,21 +26,18 @@ pub(super) fn scan(text: &str) -> Facts {
     let allocator = Allocator::default();
     let parsed = Parser::new(&allocator, text, SourceType::mjs()).parse();
     let mut scanner = Scanner { notes: Notes::default(), shape: ModuleShape::default(), followed: Vec::new() };
-    let errors: Vec<_> = parsed.diagnostics.iter().collect();
-    if let Some(error) = errors.first() {
-        let span = error.labels.first().map_or((0, 0), |label| (label.offset(), label.offset() + label.len()));
-        let at = scanner.notes.at((span.0 as usize).min(text.len()), (span.1 as usize).min(text.len()));
-        let message = format!("the module doesn't parse: {}", error.message);
-        scanner.notes.flaw(FlawKind::CodeSyntax, at, message, "");
-        return scanner.notes.facts(Shape::broken(FileKind::Module));
+    if let Some(error) = parsed.diagnostics.iter().next() {
+        return scanner.broken(error, text);
     }
     scanner.program(&parsed.program);
-    if !scanner.followed.is_empty() {
-        let semantic = SemanticBuilder::new().build(&parsed.program).semantic;
-        let followed = std::mem::take(&mut scanner.followed);
-        for (symbol, word) in followed {
-            scanner.references(&semantic, symbol, word);
-        }
+    // Some errors show only once scopes are known, as a name that is declared twice.
+    let follows = !scanner.followed.is_empty();
+    let built = SemanticBuilder::new().with_check_syntax_error(true).with_build_nodes(follows).build(&parsed.program);
+    if let Some(error) = built.diagnostics.iter().next() {
+        return scanner.broken(error, text);
+    }
+    for (binding, word) in std::mem::take(&mut scanner.followed) {
+        scanner.references(&built.semantic, binding, word);
     }
     scanner.notes.facts(Shape::Module(Box::new(scanner.shape)))
 }
@@ -53,6 +51,15 @@ struct Scanner {
 }
 
 impl Scanner {
+    /// The facts of a module that doesn't parse.
+    fn broken(mut self, error: &OxcDiagnostic, text: &str) -> Facts {
+        let span = error.labels.first().map_or((0, 0), |label| (label.offset(), label.offset() + label.len()));
+        let at = self.notes.at((span.0 as usize).min(text.len()), (span.1 as usize).min(text.len()));
+        self.notes.flaws.clear();
+        self.notes.flaw(FlawKind::CodeSyntax, at, format!("the module doesn't parse: {}", error.message), "");
+        self.notes.facts(Shape::broken(FileKind::Module))
+    }
+
     fn at(&mut self, span: Span) -> At {
         self.notes.at(span.start as usize, span.end as usize)
     }

@@ -1,0 +1,146 @@
+//! The checker and the stage agree, and both agree with a model of the running order that is written
+//! straight from its description.
+
+use std::sync::Arc;
+
+use truehook_core::link::Registry;
+use truehook_core::rules::{self, Level};
+use truehook_stage::Stage;
+use truehook_trials::grown::{Attachment, Theme, grow};
+
+const THEMES: u64 = 300;
+
+fn serious(registry: &Registry) -> Vec<String> {
+    let findings = rules::check(registry).findings;
+    let serious = findings.iter().filter(|finding| finding.level > Level::Note);
+    serious
+        .map(|finding| {
+            format!(
+                "[{}] {} {:?}",
+                finding.rule,
+                finding.message,
+                finding.places.first().map(|p| registry.project.shown(p.file))
+            )
+        })
+        .collect()
+}
+
+#[test]
+fn grown_themes_are_clean() {
+    for seed in 0..THEMES {
+        let found = serious(&grow(seed).registry());
+        assert!(found.is_empty(), "seed {seed}: {found:#?}");
+    }
+}
+
+/// The model: of the attachments that wait for nothing, take the one with the smallest (priority,
+/// layer, position); again and again.
+fn model(theme: &Theme, point: &str) -> Vec<String> {
+    let full = |attachment: &Attachment| format!("{}:{}", theme.layers[attachment.layer], attachment.call);
+    let mut waiting: Vec<(usize, &Attachment)> =
+        theme.attachments.iter().enumerate().filter(|(_, attachment)| attachment.to == point).collect();
+    let mut order: Vec<String> = Vec::new();
+    while !waiting.is_empty() {
+        let is_ready = |(_, attachment): &&(usize, &Attachment)| {
+            attachment.after.iter().all(|name| {
+                let name = if name.contains(':') {
+                    name.clone()
+                } else {
+                    format!("{}:{name}", theme.layers[attachment.layer])
+                };
+                order.contains(&name)
+            })
+        };
+        let next =
+            waiting.iter().filter(is_ready).min_by_key(|(at, attachment)| (attachment.priority, attachment.layer, *at));
+        let at = next.map(|(at, _)| *at).expect("grown constraints are no circle");
+        let position = waiting.iter().position(|(known, _)| *known == at).expect("it is waiting");
+        order.push(full(waiting.remove(position).1));
+    }
+    order
+}
+
+#[test]
+fn the_registry_orders_like_the_model() {
+    let mut compared = 0;
+    for seed in 0..THEMES {
+        let theme = grow(seed);
+        let registry = theme.registry();
+        for point in registry.points.values() {
+            let name = |slot| {
+                let name = registry.slot_name(slot);
+                if name.contains(':') { name } else { format!("site:{name}") }
+            };
+            let order: Vec<String> = point.slots.iter().map(name).filter(|name| name.contains('#')).collect();
+            assert_eq!(order, model(&theme, &point.address.to_string()), "seed {seed}, {}", point.address);
+            compared += order.len();
+        }
+    }
+    assert!(compared > 1000, "only {compared} attachments were compared");
+}
+
+#[test]
+fn what_runs_is_what_the_registry_says() {
+    let (mut points, mut steps) = (0, 0);
+    for seed in 0..THEMES {
+        let registry = Arc::new(grow(seed).registry());
+        let stage = Stage::new(registry.clone()).expect("the engine starts");
+        for page in stage.pages() {
+            let rendered = stage.render(&page.path).expect("the page is there");
+            assert_eq!(rendered.failures, [], "seed {seed}, {}", page.path);
+            let at = registry.types.iter().position(|known| known.name == *page.page_type).expect("a known type");
+            for point in &rendered.trace.points {
+                let reached = registry.point(*point).expect("it is declared").reached;
+                assert!(reached.has(at), "seed {seed}: {point} showed on {}, but is not reached there", page.path);
+                points += 1;
+            }
+            for (first, step) in rendered.trace.steps.iter().enumerate() {
+                let slots = &registry.point(step.point).expect("it is declared").slots;
+                let position = |slot| slots.iter().position(|known| known.place == slot);
+                let this = position(step.slot).expect("only what is attached runs");
+                steps += 1;
+                // The next step of the same point is the next slot, or the point begins anew. Between
+                // them other points may have had their turn.
+                let next = rendered.trace.steps[first + 1..].iter().find(|next| next.point == step.point);
+                if let Some(next) = next.and_then(|next| position(next.slot)) {
+                    assert!(
+                        next == this + 1 || next == 0,
+                        "seed {seed}: {} ran out of order on {}",
+                        step.point,
+                        page.path
+                    );
+                }
+            }
+        }
+    }
+    assert!(points > 5000 && steps > 2000, "only {points} points and {steps} steps were compared");
+}
+
+#[test]
+fn what_is_reached_without_a_condition_shows_on_every_page() {
+    let mut shown = 0;
+    for seed in 0..THEMES {
+        let registry = Arc::new(grow(seed).registry());
+        let stage = Stage::new(registry.clone()).expect("the engine starts");
+        for page in stage.pages() {
+            let rendered = stage.render(&page.path).expect("the page is there");
+            let at = registry.types.iter().position(|known| known.name == *page.page_type).expect("a known type");
+            for point in registry.points.values().filter(|point| point.address.kind.needs_placement()) {
+                let sure = point.uses.iter().any(|id| {
+                    let found = registry.use_of(*id);
+                    registry.template(id.file).is_some() && !found.conditional && registry.use_reached(*id).has(at)
+                });
+                if sure {
+                    assert!(
+                        rendered.trace.points.contains(&point.address),
+                        "seed {seed}: {} on {}",
+                        point.address,
+                        page.path
+                    );
+                    shown += 1;
+                }
+            }
+        }
+    }
+    assert!(shown > 2000, "only {shown} were compared");
+}
