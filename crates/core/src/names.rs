@@ -48,15 +48,20 @@ pub fn certain<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Opti
 
 /// The nearest known name with its distance, and whether it is the only one within two edits.
 fn best<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Option<(usize, &'a str, bool)> {
+    // What all files of a kind have in common does not make them alike.
+    let extension = name.rfind('.').map_or("", |at| &name[at..]);
+    let extension = if extension.chars().skip(1).all(char::is_alphanumeric) { extension } else { "" };
+    let stem = |word: &'a str| word.strip_suffix(extension).unwrap_or(word);
+    let own = name.strip_suffix(extension).unwrap_or(name);
     let mut best: Option<(usize, &str)> = None;
     let mut within_two = 0;
     for word in known {
-        if word == name || word.len().abs_diff(name.len()) > reach(name) {
+        if word == name || stem(word).len().abs_diff(own.len()) > reach(own) {
             continue;
         }
-        let distance = strsim::damerau_levenshtein(name, word);
+        let distance = strsim::damerau_levenshtein(own, stem(word));
         within_two += usize::from(distance <= 2);
-        if distance <= reach(name) && best.is_none_or(|(least, held)| (distance, word) < (least, held)) {
+        if distance <= reach(own) && best.is_none_or(|(least, held)| (distance, word) < (least, held)) {
             best = Some((distance, word));
         }
     }

@@ -11,11 +11,12 @@ pub const ROOT: &str = "/grown/site";
 const BASE: &str = "/grown/shore";
 
 /// Words that no slip of the pen turns into each other.
-const WORDS: &str = "lantern harbour meadow granite orchard thistle copper willow saffron pebble juniper marble cobalt \
-                     velvet timber basalt falcon ember cinder hazel maple rowan bramble clover sorrel fennel bracken \
-                     gully ridge plateau canyon glacier lagoon estuary pontoon jetty quay breaker dune skerry voyage \
-                     compass sextant anchor rudder tiller galley bosun purser signal beacon foghorn tackle winch \
-                     hawser bollard mooring keel stern binnacle capstan deckhand topsail yardarm crosstree";
+const WORDS: &str = "lantern harbour meadow granite orchard copper willow saffron pebble juniper marble cobalt velvet \
+                     timber basalt falcon cinder hazel rowan bramble clover sorrel fennel bracken gully plateau canyon \
+                     glacier lagoon estuary pontoon jetty quay breaker dune skerry voyage compass sextant anchor rudder \
+                     bosun purser signal beacon foghorn tackle winch hawser bollard mooring keel stern binnacle capstan \
+                     deckhand topsail yardarm crosstree abacus dolphin wigwam orbit quartz umbra walnut oxbow ivory kayak \
+                     yucca pyrite mistral";
 
 /// One attachment, as the theme's author thinks of it.
 #[derive(Clone, Debug)]

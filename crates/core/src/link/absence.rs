@@ -155,11 +155,22 @@ impl Registry {
         if self.is_stray_template(file) {
             return true;
         }
+        // What a component that is asked for and not declared left behind.
+        let left = self.misses.iter().any(|miss| match miss.wanted {
+            Wanted::Point(raw) => {
+                raw.parse().is_ok_and(|address| component_template(address) == self.project.file(file).name())
+            }
+            _ => false,
+        });
+        if left {
+            return true;
+        }
         let component = self.points.values().find(|point| point.renderer == Some(Renderer::Template(file)));
         if let Some(component) = component {
             // An unused component is nobody's mistake; one that is used only where nothing shows is.
             let containers = self.containers(component.address);
-            let used = !component.uses.is_empty() || !containers.is_empty();
+            let misfilled = self.is_misfilled(component.address);
+            let used = !component.uses.is_empty() || !containers.is_empty() || misfilled;
             return used
                 && component.uses.iter().all(|id| self.is_excused(*id, seen))
                 && containers.iter().all(|point| point.reached.is_empty() && self.needed_by(point).is_some());
@@ -171,6 +182,15 @@ impl Registry {
                 seen.push(user.from.file);
                 self.template_excused(user.from.file, seen)
             }
+        })
+    }
+
+    /// Is a component an item of something that is filled, but not there?
+    fn is_misfilled(&self, component: Address) -> bool {
+        let fills = self.site().map(|(_, site)| site.fills.as_slice()).unwrap_or_default();
+        fills.iter().any(|fill| {
+            let there = fill.to.address.is_some_and(|address| self.points.contains_key(&address));
+            !there && fill.items.iter().any(|item| item.component.address == Some(component))
         })
     }
 

@@ -1,6 +1,7 @@
 //! References that lead nowhere, grouped: one thing that is missing is one finding, however many
 //! places ask for it.
 
+use super::points::component_template;
 use super::reference::{Meant, Wanted};
 use super::*;
 use crate::read::FileKind;
@@ -37,9 +38,17 @@ impl Registry {
             });
             let first = self.references[references[0]];
             let Outcome::Missing { meant, .. } = first.outcome else { continue };
-            let meant = meant.or_else(|| self.orphan(wanted));
+            // What nothing else asks for is a better guess than what is asked for elsewhere.
+            let meant = match meant {
+                Some(near) if near.certain || !self.is_referred(near.target) => Some(near),
+                near => self.orphan(wanted).or(near),
+            };
+            self.spare_what_was_left(wanted, meant);
             if let Some(meant) = meant {
                 self.referred.insert(meant.target);
+                if let (Wanted::Template(written), Target::File(file)) = (wanted, meant.target) {
+                    self.meant_templates.insert(written, file);
+                }
             } else {
                 // What is missing could have placed anything.
                 let holds = matches!(
@@ -55,6 +64,44 @@ impl Registry {
             }
             self.misses.push(Miss { wanted, link: first.link, references, meant, layer: first.layer });
         }
+        self.join_renamed_components();
+    }
+
+    /// What belongs to a missing thing and is still there is not idle: its loss is the same mistake.
+    fn spare_what_was_left(&mut self, wanted: Wanted, meant: Option<Meant>) {
+        match wanted {
+            Wanted::Point(raw) => {
+                let Ok(address) = raw.parse::<Address>() else { return };
+                let left = self.files_named(FileKind::Template, &component_template(address)).to_vec();
+                self.referred.extend(left.into_iter().map(Target::File));
+            }
+            Wanted::Slot(_, name) => {
+                // The callback is there, but not attached.
+                let found = self.callback_named(&name, self.project.top());
+                self.referred.extend(found.map(|callback| Target::Export(callback.file, callback.export)));
+            }
+            Wanted::Module(..) => {
+                // All that is asked of a module which was renamed.
+                let Some(Meant { target: Target::Export(file, _) | Target::File(file), .. }) = meant else { return };
+                let exports = self.module(file).map(|module| module.exports.clone()).unwrap_or_default();
+                self.referred.extend(exports.iter().map(|export| Target::Export(file, export.name)));
+            }
+            _ => {}
+        }
+    }
+
+    /// A component that was renamed lacks a template, and its old name is asked for: one mistake.
+    fn join_renamed_components(&mut self) {
+        let renamed: Vec<Address> = self
+            .misses
+            .iter()
+            .filter(|miss| matches!(miss.wanted, Wanted::Point(_)))
+            .filter_map(|miss| match miss.meant?.target {
+                Target::Point(address) => Some(address),
+                _ => None,
+            })
+            .collect();
+        self.misses.retain(|miss| !matches!(miss.wanted, Wanted::Markup(address) if renamed.contains(&address)));
     }
 
     /// What a reference that leads nowhere may have led to before it was renamed: the only thing of
@@ -103,12 +150,15 @@ impl Registry {
             }
             Wanted::Module(layer, raw) => {
                 let (file, name) = only(self.orphan_modules(layer))?;
-                match raw.split_once('#') {
-                    Some((_, export)) => {
+                match wanted_by_call(self, wanted)
+                    .and_then(|call| call.as_str().split_once('#').map(|(_, export)| export))
+                {
+                    Some(export) => {
                         self.export(Callback { file, export: export.into() })?;
                         Some(meant(format!("{name}#{export}"), Target::Export(file, export.into())))
                     }
-                    None => Some(meant(format!("./{name}"), Target::File(file))),
+                    None if raw.starts_with('.') => Some(meant(format!("./{name}"), Target::File(file))),
+                    None => None,
                 }
             }
             _ => None,
@@ -120,7 +170,8 @@ impl Registry {
         self.project.files.iter().enumerate().filter_map(move |(at, file)| {
             let id = FileId(at as u32);
             let own = layer.map_or(file.layer.index() > 0, |layer| layer == file.layer);
-            let free = !self.is_referred(Target::File(id)) && !self.is_page_template(id);
+            let hidden = self.files_named(kind, file.name()).last() != Some(&id);
+            let free = !hidden && !self.is_referred(Target::File(id)) && !self.is_page_template(id);
             (own && file.kind == kind && free).then(|| (id, file.name().to_string()))
         })
     }

@@ -20,8 +20,8 @@ use ustr::Ustr;
 use crate::address::{Address, Kind};
 use crate::read::Project;
 use crate::scan::{
-    CallRef, Condition, Export, Facts, Field, Fill, Limits, ManifestShape, ModuleShape, PageShape, Shape, SiteShape,
-    TemplateShape, Use, scan_file,
+    Attachment, CallRef, Condition, Export, Facts, Field, Fill, Limits, ManifestShape, ModuleShape, PageShape, Shape,
+    SiteShape, TemplateShape, Use, scan_file,
 };
 use crate::source::{At, FileId, LayerId, Place, Span};
 
@@ -215,6 +215,12 @@ pub struct Registry {
     templates: templates::Templates,
     reach: reach::Reach,
     referred: HashSet<Target>,
+    /// What templates that are asked for and not there were most likely meant to be.
+    meant_templates: Index<Ustr, FileId>,
+    /// Macros that a template was most likely meant to import, though it misspells them.
+    meant_macros: HashSet<(FileId, Ustr)>,
+    /// Attachments to points that are not there, with what was most likely meant.
+    strayed: Vec<(Target, LayerId, Attachment)>,
     known: std::sync::OnceLock<variables::Known>,
 }
 
@@ -249,6 +255,9 @@ impl Registry {
             templates: templates::Templates::default(),
             reach: reach::Reach::default(),
             referred: HashSet::new(),
+            meant_templates: Index::new(),
+            meant_macros: HashSet::new(),
+            strayed: Vec::new(),
             known: std::sync::OnceLock::new(),
         };
         registry.look_for_blind_spots();

@@ -52,7 +52,7 @@ impl Registry {
                 let others = self.slots_named(&slots, slot.layer, named);
                 let outcome = match others.first() {
                     Some(other) => Outcome::Found(Target::Slot(slots[*other].0.place)),
-                    None if self.blind.declarations => Outcome::Unknown,
+                    None if self.blind.declarations || self.has_strayed(address, slot.layer, named) => Outcome::Unknown,
                     None => Outcome::Missing {
                         wanted: Wanted::Slot(address, named.name),
                         meant: self.meant_slot(&slots, slot.layer, named),
@@ -83,22 +83,50 @@ impl Registry {
     }
 
     fn slots_named(&self, slots: &[(Slot, &Attachment)], from: LayerId, named: &Named) -> Vec<usize> {
-        let wanted = named.name.as_str();
-        let matches = |(slot, attachment): &(Slot, &Attachment)| match &attachment.what {
+        let those = |matches: &dyn Fn(&(Slot, &Attachment)) -> bool| -> Vec<usize> {
+            slots.iter().enumerate().filter(|(_, slot)| matches(slot)).map(|(at, _)| at).collect()
+        };
+        let named_so = those(&|(slot, attachment)| self.answers_to(attachment, slot.layer, from, named));
+        if !named_so.is_empty() {
+            return named_so;
+        }
+        those(&|(slot, attachment)| self.meant_to_run(slot, attachment, from, named))
+    }
+
+    /// Is this the name of an attachment, seen from a layer?
+    fn answers_to(&self, attachment: &Attachment, layer: LayerId, from: LayerId, named: &Named) -> bool {
+        match &attachment.what {
             Attached::Use(point) => point.raw == named.name,
             Attached::Call(call) => {
-                let (prefix, rest) = Prefix::split(wanted);
+                let (prefix, rest) = Prefix::split(&named.name);
                 let same_layer = match prefix {
-                    Prefix::None => slot.layer == from,
-                    Prefix::Below => slot.layer < from,
-                    Prefix::Layer(layer) => self.project.layer(slot.layer).name == layer,
+                    Prefix::None => layer == from,
+                    Prefix::Below => layer < from,
+                    Prefix::Layer(name) => self.project.layer(layer).name == name,
                 };
                 let (_, written) = Prefix::split(&call.raw);
                 // A callback of another layer may be attached here; then its full name counts.
                 call.raw == named.name || same_layer && call.prefix == Prefix::None && written == rest
             }
-        };
-        slots.iter().enumerate().filter(|(_, slot)| matches(slot)).map(|(at, _)| at).collect()
+        }
+    }
+
+    /// Does this attachment misspell a callback that is called by its right name here?
+    fn meant_to_run(&self, slot: &Slot, attachment: &Attachment, from: LayerId, named: &Named) -> bool {
+        let Attached::Call(call) = attachment.what else { return false };
+        let at = Place { file: slot.place.file, at: call.at };
+        let asked = self.references.iter().rev().find(|reference| reference.from == at);
+        let Some(Reference { outcome: Outcome::Missing { meant: Some(meant), .. }, .. }) = asked else { return false };
+        let Some(meant) = CallRef::parse(&meant.written, call.at) else { return false };
+        let meant = Attachment { what: Attached::Call(meant), ..attachment.clone() };
+        self.answers_to(&meant, slot.layer, from, named)
+    }
+
+    /// Is what is named here attached to another point, which is not there, by mistake?
+    fn has_strayed(&self, address: Address, from: LayerId, named: &Named) -> bool {
+        self.strayed.iter().any(|(meant, layer, attachment)| {
+            *meant == Target::Point(address) && self.answers_to(attachment, *layer, from, named)
+        })
     }
 
     fn meant_slot(

@@ -171,6 +171,9 @@ impl Registry {
                 let outcome = self.find_point(attachment.to, |_| true);
                 let from = Place { file, at: attachment.to.at };
                 self.refer(Link::AttachmentToPoint, from, attachment.to.raw, outcome);
+                if let Outcome::Missing { meant: Some(meant), .. } = outcome {
+                    self.strayed.push((meant.target, layer, attachment.clone()));
+                }
                 let Outcome::Found(Target::Point(address)) = outcome else { continue };
                 if matches!(attachment.what, Attached::Use(_)) && !address.kind.takes_partials() {
                     self.wrong_kinds.push((address, slot.place));
@@ -266,6 +269,11 @@ impl Registry {
         }
     }
 
+    /// The callback of that name, seen from a layer.
+    pub fn callback_named(&self, name: &str, layer: LayerId) -> Option<Callback> {
+        self.find_callback(&CallRef::parse(name, At::default())?, layer).1
+    }
+
     fn missing_module(&self, call: &CallRef, layer: LayerId) -> Outcome {
         if let Prefix::Layer(name) = call.prefix
             && self.project.layer_named(&name).is_none()
@@ -283,7 +291,7 @@ impl Registry {
             self.find_export(*file, call.export).1?;
             Some(Meant { written, target: Target::Export(*file, call.export), certain })
         });
-        Outcome::Missing { wanted: Wanted::Module(layer, call.raw), meant }
+        Outcome::Missing { wanted: Wanted::Module(layer, call.file), meant }
     }
 
     /// An export of a module, its own or one that it passes on.

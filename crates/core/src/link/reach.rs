@@ -72,6 +72,8 @@ struct Edge {
     /// Carried out in any case?
     sure: bool,
     via: Option<Place>,
+    /// Is it not certain that it is there at all?
+    guess: bool,
 }
 
 #[derive(Default)]
@@ -174,9 +176,10 @@ impl Registry {
                     to: reach.part(file, usize::from(section.0)),
                     sure: true,
                     via: None,
+                    guess: false,
                 }));
                 for file in self.chain(file).into_iter().filter(|file| self.parent_of(*file).is_some()) {
-                    edges.push(Edge { to: reach.second(file), sure: true, via: None });
+                    edges.push(Edge { to: reach.second(file), sure: true, via: None, guess: false });
                 }
             }
             Node::Silent(file) => {
@@ -189,7 +192,8 @@ impl Registry {
             Node::Point(at) => self.point_edges(&self.points[at], reach, meant, &mut edges),
             Node::Module(file) => self.module_edges(file, None, reach, meant, &mut edges),
             Node::Export(file, at) => {
-                edges.push(Edge { to: reach.second(file), sure: true, via: None });
+                // Which of a module's functions call which is not known, only that they may.
+                edges.push(Edge { to: reach.second(file), sure: false, via: None, guess: true });
                 let name = self.module(file).map(|module| module.exports[at].name);
                 self.module_edges(file, name, reach, meant, &mut edges);
             }
@@ -207,7 +211,7 @@ impl Registry {
             _ => found.point.address?,
         };
         let to = reach.point(self.points.get_index_of(&address)?);
-        Some(Edge { to, sure: !found.conditional, via: Some(via) })
+        Some(Edge { to, sure: !found.conditional, via: Some(via), guess: meant.contains_key(&via) })
     }
 
     fn section_edges(
@@ -238,7 +242,7 @@ impl Registry {
             match reference.verb {
                 TemplateVerb::Include if reference.section == section => {
                     let sure = !reference.conditional && !reference.optional;
-                    edges.push(Edge { to: reach.entry(target), sure, via: Some(via) });
+                    edges.push(Edge { to: reach.entry(target), sure, via: Some(via), guess: meant.contains_key(&via) });
                 }
                 TemplateVerb::Import => self.macro_edges(part, &reference.aliases, target, reach, edges),
                 _ => {}
@@ -246,7 +250,7 @@ impl Registry {
         }
         for mention in &part.mentions {
             if let Some(own) = template.section(SectionKind::Macro(*mention)) {
-                edges.push(Edge { to: reach.part(file, usize::from(own.0)), sure: false, via: None });
+                edges.push(Edge { to: reach.part(file, usize::from(own.0)), sure: false, via: None, guess: false });
             }
         }
     }
@@ -268,43 +272,48 @@ impl Registry {
                     _ => false,
                 };
                 if shown {
-                    edges.push(Edge { to: reach.part(target, at), sure: false, via: None });
+                    edges.push(Edge { to: reach.part(target, at), sure: false, via: None, guess: false });
                 }
             }
         }
     }
 
     fn point_edges(&self, point: &Point, reach: &Reach, meant: &Index<Place, Target>, edges: &mut Vec<Edge>) {
-        let mut callback = |callback: Callback, sure: bool| {
+        let mut callback = |callback: Callback, sure: bool, guess: bool| {
             let Some(module) = self.module(callback.file) else { return };
             if let Some(at) = module.exports.iter().position(|export| export.name == callback.export) {
-                edges.push(Edge { to: reach.part(callback.file, at), sure, via: None });
+                edges.push(Edge { to: reach.part(callback.file, at), sure, via: None, guess });
             }
         };
         for slot in &point.slots {
             let sure = slot.when.is_none();
             match slot.runs {
-                Runs::Callback(_, Some(found)) => callback(found, sure),
+                Runs::Callback(_, Some(found)) => callback(found, sure, false),
                 Runs::Callback(call, None) => {
                     let at = Place { file: slot.place.file, at: call.at };
                     if let Some(Target::Export(file, export)) = meant.get(&at) {
-                        callback(Callback { file: *file, export: *export }, sure);
+                        callback(Callback { file: *file, export: *export }, sure, true);
                     }
                 }
                 Runs::Partial(..) => {}
             }
         }
         if let (Some(Renderer::Callback(found)), true) = (point.renderer, point.address.kind.is_component()) {
-            callback(found, true);
+            callback(found, true, false);
         }
         for slot in &point.slots {
             if let Runs::Partial(address, true) = slot.runs {
                 let to = self.points.get_index_of(&address).map(|at| reach.point(at));
-                edges.extend(to.map(|to| Edge { to, sure: slot.when.is_none(), via: Some(slot.place) }));
+                edges.extend(to.map(|to| Edge { to, sure: slot.when.is_none(), via: Some(slot.place), guess: false }));
             }
         }
         if let (Some(Renderer::Template(file)), true) = (point.renderer, point.address.kind.is_component()) {
-            edges.push(Edge { to: reach.entry(file), sure: true, via: None });
+            edges.push(Edge { to: reach.entry(file), sure: true, via: None, guess: false });
+        }
+        let markup =
+            self.misses.iter().find(|miss| miss.wanted == Wanted::Markup(point.address)).and_then(|miss| miss.meant);
+        if let Some(Target::File(file)) = markup.map(|meant| meant.target) {
+            edges.push(Edge { to: reach.entry(file), sure: false, via: None, guess: true });
         }
         let items = point.fills.iter().filter_map(|(file, at)| Some((*file, self.fill_of(*file, *at)?)));
         for (file, item) in items.flat_map(|(file, fill)| fill.items.iter().map(move |item| (file, item))) {
@@ -314,11 +323,16 @@ impl Registry {
                 _ => item.component.address,
             };
             let to = address.and_then(|address| self.points.get_index_of(&address)).map(|at| reach.point(at));
-            edges.extend(to.map(|to| Edge { to, sure: item.when.is_none(), via: Some(via) }));
+            edges.extend(to.map(|to| Edge {
+                to,
+                sure: item.when.is_none(),
+                via: Some(via),
+                guess: meant.contains_key(&via),
+            }));
         }
         if point.address == body_region() {
             let to = self.points.get_index_of(&body_partial()).map(|at| reach.point(at));
-            edges.extend(to.map(|to| Edge { to, sure: false, via: None }));
+            edges.extend(to.map(|to| Edge { to, sure: false, via: None, guess: false }));
         }
     }
 
@@ -347,10 +361,10 @@ impl Registry {
             let Some((target, other)) = target.and_then(|target| Some((target, self.module(target)?))) else {
                 continue;
             };
-            edges.push(Edge { to: reach.second(target), sure: false, via: None });
+            edges.push(Edge { to: reach.second(target), sure: false, via: None, guess: true });
             for (at, export) in other.exports.iter().enumerate() {
                 if import.all || import.names.iter().any(|named| named.name == export.name) {
-                    edges.push(Edge { to: reach.part(target, at), sure: false, via: None });
+                    edges.push(Edge { to: reach.part(target, at), sure: false, via: None, guess: true });
                 }
             }
         }
@@ -482,7 +496,7 @@ fn spread(reach: &mut Reach, roots: Vec<u32>, types: Types) {
 /// One circle for each part of the graph that leads back to itself: its nodes, each with the
 /// reference that leads to it.
 fn circles(reach: &Reach, sure: bool) -> Vec<Vec<(u32, Option<Place>)>> {
-    let follows = |edge: &&Edge| edge.sure || !sure;
+    let follows = |edge: &&Edge| !edge.guess && (edge.sure || !sure);
     // What nothing leads to lies on no circle; taking it away leaves almost nothing to search.
     let mut waits = vec![0u32; reach.nodes.len()];
     for edge in reach.edges.iter().flatten().filter(follows) {

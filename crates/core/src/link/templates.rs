@@ -74,7 +74,8 @@ impl Registry {
     pub fn parent_of(&self, file: FileId) -> Option<FileId> {
         let target = self.template(file)?.extends()?.target?;
         let layer = self.project.file(file).layer;
-        self.resolve_template(&target, layer).or_else(|| self.meant_template(&target, layer).map(|(_, file)| file))
+        let meant = || self.meant_template(&target, file).map(|(_, file)| file);
+        self.resolve_template(&target, layer).or_else(|| self.meant_templates.get(&target).copied()).or_else(meant)
     }
 
     /// The template, and those that it extends in turn, each once.
@@ -132,13 +133,16 @@ impl Registry {
     }
 
     /// What a template's name that leads nowhere was most likely meant to be.
-    pub(super) fn meant_template(&self, written: &str, from: LayerId) -> Option<(Ustr, FileId)> {
+    pub(super) fn meant_template(&self, written: &str, asking: FileId) -> Option<(Ustr, FileId)> {
+        let from = self.project.file(asking).layer;
         let (prefix, name) = Prefix::split(written);
         if matches!(prefix, Prefix::Layer(_)) {
             return None;
         }
+        let own = self.project.file(asking).name();
         let known = self.project.files.iter().filter(|file| file.kind == FileKind::Template);
-        let near = names::nearest(name, known.map(|file| file.name()))?;
+        let near =
+            names::nearest(name, known.map(|file| file.name()).filter(|name| prefix == Prefix::Below || *name != own))?;
         let near = if prefix == Prefix::Below { format!("below:{near}") } else { near.to_string() };
         Some((near.as_str().into(), self.resolve_template(&near, from)?))
     }
@@ -158,13 +162,16 @@ impl Registry {
                 let outcome = match found {
                     Some(found) => Outcome::Found(Target::File(found)),
                     None if reference.optional => continue,
-                    None => self.missing_template(target, layer),
+                    None => self.missing_template(target, file),
                 };
                 self.refer(Link::TemplateToTemplate, from, target, outcome);
                 let imported = found.filter(|_| reference.verb == TemplateVerb::Import);
                 for (_, name) in reference.aliases {
                     if let (Some(imported), Some(name)) = (imported, name) {
                         let outcome = self.macro_in(imported, name.name);
+                        if let Outcome::Missing { meant: Some(meant), .. } = outcome {
+                            self.meant_macros.insert((file, meant.written));
+                        }
                         self.refer(Link::ImportToMacro, Place { file, at: name.at }, name.name, outcome);
                     }
                 }
@@ -175,12 +182,12 @@ impl Registry {
         }
     }
 
-    fn missing_template(&self, target: Ustr, layer: LayerId) -> Outcome {
+    fn missing_template(&self, target: Ustr, asking: FileId) -> Outcome {
         if self.blind.declarations {
             return Outcome::Unknown;
         }
         let (prefix, name) = Prefix::split(&target);
-        let meant = self.meant_template(&target, layer).map(|(written, file)| {
+        let meant = self.meant_template(&target, asking).map(|(written, file)| {
             let known = self.project.files.iter().filter(|file| file.kind == FileKind::Template);
             let certain = prefix == Prefix::None && names::certain(name, known.map(|file| file.name())).is_some();
             Meant { written, target: Target::File(file), certain }

@@ -160,6 +160,9 @@ impl Registry {
         let Some(template) = self.template(file) else { return Outcome::Unknown };
         let section = &template.sections[usize::from(read.section.0)];
         let in_macro = matches!(section.kind, SectionKind::Macro(_));
+        if self.meant_macros.contains(&(file, name)) {
+            return Outcome::Found(Target::Given);
+        }
         if FUNCTIONS.contains(&name.as_str()) || (!in_macro && template.assigned.contains(&name)) {
             return Outcome::Found(Target::Given);
         }
@@ -176,7 +179,7 @@ impl Registry {
             Supply::Input(address) => Outcome::Found(Target::Input(address, name)),
             Supply::Local => Outcome::Found(Target::Given),
             Supply::Nobody => Outcome::Unknown,
-            Supply::Lacking => self.missing_variable(file, name, shown_by),
+            Supply::Lacking => self.missing_variable(file, name, users, shown_by),
         }
     }
 
@@ -231,11 +234,18 @@ impl Registry {
             || self.files_named(FileKind::Template, "page.html").contains(&file)
     }
 
-    fn missing_variable(&self, file: FileId, name: Ustr, shown_by: &Index<FileId, Vec<Address>>) -> Outcome {
+    fn missing_variable(
+        &self,
+        file: FileId,
+        name: Ustr,
+        users: &Index<FileId, Vec<User>>,
+        shown_by: &Index<FileId, Vec<Address>>,
+    ) -> Outcome {
         let points = shown_by.get(&file).map_or(&[][..], Vec::as_slice);
         let inputs = || points.iter().flat_map(|address| &self.points[address].inputs).map(|input| input.field.name);
         let assigned = self.template(file).map(|template| template.assigned.clone()).unwrap_or_default();
-        let words: Vec<Ustr> = inputs().chain(assigned).collect();
+        let handed = users.get(&file).into_iter().flatten().flat_map(|user| user.visible.clone());
+        let words: Vec<Ustr> = inputs().chain(assigned).chain(handed).collect();
         let words = || words.iter().map(|word| word.as_str()).chain(names::GLOBALS).chain(FUNCTIONS);
         let meant = names::nearest(&name, words()).map(|near| {
             let owner =

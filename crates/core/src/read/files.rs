@@ -21,6 +21,8 @@ pub struct Listed {
 pub trait Files: Sync {
     /// The one true path of a folder, or nothing where there is no such folder.
     fn folder(&self, path: &Utf8Path) -> Option<Utf8PathBuf>;
+    /// The names of the folders in a folder.
+    fn folders(&self, path: &Utf8Path) -> Vec<String>;
     /// All files below `root/part`, sorted by path; `part` may also be one file.
     fn list(&self, root: &Utf8Path, part: &str) -> Vec<Listed>;
     /// The bytes of a file, of at most [`LARGEST`] bytes.
@@ -36,6 +38,11 @@ pub struct DiskFiles;
 impl Files for DiskFiles {
     fn folder(&self, path: &Utf8Path) -> Option<Utf8PathBuf> {
         path.canonicalize_utf8().ok().filter(|path| path.is_dir())
+    }
+
+    fn folders(&self, path: &Utf8Path) -> Vec<String> {
+        let entries = fs::read_dir(path).into_iter().flatten().flatten();
+        entries.filter(|entry| entry.path().is_dir()).filter_map(|entry| entry.file_name().into_string().ok()).collect()
     }
 
     fn list(&self, root: &Utf8Path, part: &str) -> Vec<Listed> {
@@ -146,6 +153,14 @@ impl Files for MemoryFiles {
         self.files.keys().any(|file| file.starts_with(&path)).then_some(path)
     }
 
+    fn folders(&self, path: &Utf8Path) -> Vec<String> {
+        let path = tidy(path);
+        let below = self.files.keys().filter_map(|file| file.strip_prefix(&path).ok());
+        let first = below.filter_map(|rest| rest.components().next().filter(|_| rest.components().count() > 1));
+        let names: std::collections::BTreeSet<String> = first.map(|part| part.to_string()).collect();
+        names.into_iter().collect()
+    }
+
     fn list(&self, root: &Utf8Path, part: &str) -> Vec<Listed> {
         let whole = root.join(part);
         let below = self.files.range(whole.clone()..).map(|(path, _)| path);
@@ -194,6 +209,12 @@ pub struct OverlayFiles<'f> {
 impl Files for OverlayFiles<'_> {
     fn folder(&self, path: &Utf8Path) -> Option<Utf8PathBuf> {
         self.below.folder(path).or_else(|| self.over.folder(path))
+    }
+
+    fn folders(&self, path: &Utf8Path) -> Vec<String> {
+        let mut names = self.below.folders(path);
+        names.extend(self.over.folders(path));
+        names
     }
 
     fn list(&self, root: &Utf8Path, part: &str) -> Vec<Listed> {

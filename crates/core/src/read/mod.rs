@@ -216,6 +216,8 @@ pub enum Trouble {
     Missing {
         /// Where it was looked for.
         path: String,
+        /// A path that is there and was most likely meant.
+        near: Option<String>,
     },
     /// It is there and in use, but not of the wanted version.
     Version {

@@ -178,9 +178,24 @@ impl Search<'_> {
                 })
             })
         };
-        let missing = || Trouble::Missing { path: request.target.to_string() };
-        self.note(wanted, by, request, at.ok_or_else(missing));
+        let missing = || Trouble::Missing { path: request.target.to_string(), near: self.near(by, request) };
+        let outcome = at.ok_or_else(missing);
+        self.note(wanted, by, request, outcome);
         at
+    }
+
+    /// A path with a manifest that differs from the wanted one by a slip of the pen in its last name.
+    fn near(&self, by: usize, request: &LayerRequest) -> Option<String> {
+        let wanted = Utf8Path::new(request.target.as_str());
+        let (parent, name) = (wanted.parent()?, wanted.file_name()?);
+        let folder = self.found[by].root.join(parent);
+        let mut names = self.files.folders(&folder);
+        names.retain(|name| {
+            let found = self.files.folder(&folder.join(name));
+            found.is_some_and(|found| !self.files.list(&found, "truehook.toml").is_empty())
+        });
+        let near = crate::names::nearest(name, names.iter().map(String::as_str))?;
+        Some(parent.join(near).to_string())
     }
 
     fn note(&mut self, wanted: Wanted, by: usize, request: &LayerRequest, outcome: Result<usize, Trouble>) {

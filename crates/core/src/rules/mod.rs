@@ -20,6 +20,7 @@ use crate::link::Registry;
 
 pub use example::Example;
 pub use finding::{Edit, Finding, FoundPlace, Level, Mend};
+pub use support::target_place;
 
 /// One thing that can be wrong.
 pub struct Rule {

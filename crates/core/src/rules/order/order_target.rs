@@ -3,6 +3,7 @@
 use crate::link::{Registry, Wanted};
 use crate::rules::support::{miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
+use crate::source::Place;
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -59,6 +60,12 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let message = format!("`{name}` is not attached to `{address}`");
         let label = "nothing of that name is attached there";
         let mut finding = miss_finding(registry, &RULE, miss, message, label).about(address);
+        if let Some(callback) = registry.callback_named(&name, miss.layer)
+            && let Some(export) = registry.export(callback)
+        {
+            let place = Place { file: callback.file, at: export.at };
+            finding = finding.at(registry, place, "it is there, but not attached to this point");
+        }
         if finding.mend.is_none() {
             finding = finding.mend(format!("truehook show {address}"));
         }

@@ -1,0 +1,431 @@
+//! Every link, broken: each reference of correct themes is misspelt, its target is removed, its
+//! target is renamed, and the last reference to a target that needs one is taken away. Each time there
+//! has to be one finding, and it has to name both ends.
+
+use std::collections::BTreeMap;
+use std::ops::Range;
+
+use camino::{Utf8Path, Utf8PathBuf};
+use fastrand::Rng;
+use truehook_core::address::Kind;
+use truehook_core::link::{Link, Outcome, Reference, Registry, START, Target};
+use truehook_core::read::{MemoryFiles, Project};
+use truehook_core::rules::{self, Finding, Level, target_place};
+use truehook_core::source::{Place, Span};
+use truehook_trials::grown::{ROOT, grow};
+
+const THEMES: u64 = 200;
+/// How many references of one theme are broken, of each kind.
+const OF_EACH: usize = 2;
+
+/// What was done to a theme.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+enum Harm {
+    Misspelt,
+    Removed,
+    Renamed,
+    LastGone,
+}
+
+/// A broken theme, and what a finding about it has to say.
+struct Broken {
+    link: Link,
+    harm: Harm,
+    files: MemoryFiles,
+    /// The rules that may report it.
+    rules: Vec<&'static str>,
+    /// A name that has to be told.
+    name: String,
+    /// A file that has to be shown.
+    file: Utf8PathBuf,
+}
+
+struct Theme {
+    root: &'static str,
+    files: MemoryFiles,
+    registry: Registry,
+}
+
+impl Theme {
+    fn new(root: &'static str, files: MemoryFiles) -> Theme {
+        let registry = link(&files, root);
+        Theme { root, files, registry }
+    }
+
+    fn path(&self, place: Place) -> Utf8PathBuf {
+        self.registry.project.path_of(place.file)
+    }
+
+    fn text(&self, path: &Utf8Path) -> String {
+        String::from_utf8(self.files.get(path).expect("the file is there").to_vec()).expect("it is text")
+    }
+
+    /// The theme with some bytes of a file replaced.
+    fn with(&self, path: &Utf8Path, range: Range<usize>, new: &str) -> MemoryFiles {
+        let mut text = self.text(path);
+        text.replace_range(range, new);
+        let mut files = self.files.clone();
+        files.insert(path, text);
+        files
+    }
+
+    fn span(&self, place: Place) -> Span {
+        self.registry.span(place).unquoted(self.registry.project.file(place.file).text())
+    }
+}
+
+fn link(files: &MemoryFiles, root: &str) -> Registry {
+    Registry::new(Project::open(files, root.into()).expect("the theme opens"))
+}
+
+/// The demo's themes, in memory.
+fn demo() -> Theme {
+    let mut files = MemoryFiles::new();
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo");
+    let mut open = vec![std::path::PathBuf::from(folder)];
+    while let Some(path) = open.pop() {
+        if path.is_dir() {
+            open.extend(std::fs::read_dir(&path).expect("a folder").flatten().map(|entry| entry.path()));
+        } else {
+            let below = path.strip_prefix(folder).expect("below the demo").to_str().expect("UTF-8");
+            files.insert(format!("/demo/{below}"), std::fs::read(&path).expect("a file"));
+        }
+    }
+    Theme::new("/demo/saltmarsh", files)
+}
+
+/// The same name with a slip of the pen in it.
+fn slip(name: &str) -> String {
+    let stem = name.rfind('.').filter(|at| !name[*at..].contains(['#', '/']) && *at > 0).unwrap_or(name.len());
+    let at = name[..stem].rfind(|c: char| c.is_ascii_alphanumeric()).expect("a letter");
+    let new = if name[at..].starts_with('q') { "x" } else { "q" };
+    format!("{}{new}{}", &name[..at], &name[at + 1..])
+}
+
+fn misspell(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
+    if reference.link == Link::ComponentToTemplate {
+        return None;
+    }
+    let path = theme.path(reference.from);
+    let mut range = theme.span(reference.from).range();
+    let text = theme.text(&path);
+    if matches!(reference.link, Link::VariableToName | Link::ConditionToName) {
+        let whole = range.start..range.start + reference.written.len();
+        if text.get(whole.clone()) != Some(reference.written.as_str()) {
+            return None;
+        }
+        range = reference.written.rfind('.').map_or(whole.start, |dot| whole.start + dot + 1)..whole.end;
+    }
+    let name = text[range.clone()].to_string();
+    let tail =
+        name.rsplit(['.', ':', '#', '/']).find(|part| !["js", "html", "md", "svg"].contains(part)).unwrap_or(&name);
+    let end = target_place(&theme.registry, target).filter(|_| reference.link != Link::LayerToLayer);
+    // A base that was not found was not read; it is named all the same.
+    let file = end.map_or(path.clone(), |place| theme.path(place));
+    let files = theme.with(&path, range, &slip(&name));
+    Some(Broken {
+        link: reference.link,
+        harm: Harm::Misspelt,
+        files,
+        rules: rules_of(reference.link),
+        name: tail.to_string(),
+        file,
+    })
+}
+
+fn rules_of(link: Link) -> Vec<&'static str> {
+    match link {
+        Link::LayerToLayer => vec!["base-missing", "host-missing"],
+        link => vec![link.rule()],
+    }
+}
+
+/// Rules that may speak of a point, input or file that went: who asks for it decides.
+fn rules_of_target(target: Target) -> Vec<&'static str> {
+    match target {
+        Target::Point(_) => vec!["undeclared-point", "fill-target"],
+        Target::Input(..) => vec!["unknown-argument", "unknown-variable", "unknown-input"],
+        Target::Export(..) => vec!["missing-callback", "missing-import"],
+        Target::Macro(..) => vec!["missing-import"],
+        Target::File(_) => vec!["missing-file", "missing-markup", "missing-import"],
+        Target::Layer(_) => vec!["base-missing"],
+        Target::Slot(_) => vec!["order-target"],
+        Target::Media(_) => vec!["missing-file"],
+        Target::PageType(_) | Target::Given => vec![],
+    }
+}
+
+/// Is this target declared once, outside the host, so that it can go as a whole?
+fn stands_alone(theme: &Theme, target: Target) -> bool {
+    let registry = &theme.registry;
+    let own = |place: Place| registry.layer_of(place).index() > 0;
+    match target {
+        Target::Point(address) => {
+            let point = registry.point(address).expect("it is there");
+            // With its declaration a callback that renders it would go, which is another break.
+            let rendered = matches!(point.renderer, Some(truehook_core::link::Renderer::Callback(_)));
+            address.kind != Kind::Template && point.declared.len() == 1 && own(point.declared[0].place) && !rendered
+        }
+        Target::Input(address, _) => {
+            registry.point(address).is_some_and(|point| point.declared.len() == 1 && own(point.declared[0].place))
+        }
+        Target::File(file) => {
+            let source = registry.project.file(file);
+            let several = registry.files_named(source.kind, source.name()).len() > 1;
+            source.layer.index() > 0 && !several && !registry.is_page_template(file)
+        }
+        Target::Export(file, _) | Target::Macro(file, _) => own(Place { file, at: START }),
+        Target::Layer(layer) => layer.index() > 0,
+        Target::Slot(place) => own(place),
+        Target::Media(_) => true,
+        Target::PageType(_) | Target::Given => false,
+    }
+}
+
+/// The lines of a table: those between two blank lines.
+fn table_at(text: &str, at: usize) -> Range<usize> {
+    let start = text[..at].rfind("\n\n").map_or(0, |end| end + 2);
+    let end = text[start..].find("\n\n").map_or(text.len(), |end| start + end + 1);
+    start..end
+}
+
+fn line_at(text: &str, at: usize) -> Range<usize> {
+    let start = text[..at].rfind('\n').map_or(0, |end| end + 1);
+    start..text[at..].find('\n').map_or(text.len(), |end| at + end + 1)
+}
+
+fn without_file(theme: &Theme, path: &Utf8Path) -> MemoryFiles {
+    let mut files = theme.files.clone();
+    files.remove(path);
+    files
+}
+
+fn remove(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
+    let place = target_place(&theme.registry, target);
+    let files = match target {
+        Target::Point(_) | Target::Slot(_) => {
+            let path = theme.path(place?);
+            let text = theme.text(&path);
+            theme.with(&path, table_at(&text, theme.span(place?).start as usize), "")
+        }
+        Target::Input(..) => {
+            let path = theme.path(place?);
+            let text = theme.text(&path);
+            let line = line_at(&text, theme.span(place?).start as usize);
+            // Inline tables hold several on a line.
+            if !text[line.clone()].starts_with("inputs.") && !text[line.clone()].starts_with("args.") {
+                return None;
+            }
+            theme.with(&path, line, "")
+        }
+        Target::Export(..) => {
+            let path = theme.path(place?);
+            let text = theme.text(&path);
+            let line = line_at(&text, theme.span(place?).start as usize);
+            let export = text[line.clone()].find("export ")? + line.start;
+            theme.with(&path, export..export + "export ".len(), "")
+        }
+        Target::Macro(file, _) => {
+            let path = theme.registry.project.path_of(file);
+            let length = theme.text(&path).len();
+            theme.with(&path, 0..length, "")
+        }
+        Target::File(file) => without_file(theme, &theme.registry.project.path_of(file)),
+        Target::Media(path) => without_file(theme, Utf8Path::new(path.as_str())),
+        Target::Layer(layer) => {
+            let root = theme.registry.project.layer(layer).root.clone();
+            let mut files = theme.files.clone();
+            theme.files.iter().filter(|(path, _)| path.starts_with(&root)).for_each(|(path, _)| files.remove(path));
+            files
+        }
+        _ => return None,
+    };
+    let name = reference.written.rsplit([':', '#', '/']).next().unwrap_or_default().to_string();
+    let file = theme.path(reference.from);
+    Some(Broken { link: reference.link, harm: Harm::Removed, files, rules: rules_of_target(target), name, file })
+}
+
+fn rename(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
+    const NEW: &str = "zeppelin";
+    let place = target_place(&theme.registry, target);
+    let in_place = |old: &str| {
+        let path = theme.path(place?);
+        let text = theme.text(&path);
+        let span = theme.span(place?).range();
+        let at = text[span.clone()].rfind(old)? + span.start;
+        Some((theme.with(&path, at..at + old.len(), NEW), path))
+    };
+    let moved = |path: Utf8PathBuf| {
+        let mut files = theme.files.clone();
+        let new = path.with_file_name(NEW).with_extension(path.extension()?);
+        files.insert(new.clone(), theme.files.get(&path)?);
+        files.remove(&path);
+        Some((files, new))
+    };
+    let (files, file) = match target {
+        Target::Point(address) => in_place(&address.name)?,
+        Target::Input(_, name) => in_place(&name)?,
+        Target::Export(_, name) => in_place(&name)?,
+        Target::Macro(file, name) => {
+            let path = theme.registry.project.path_of(file);
+            let at = theme.text(&path).find(&format!("macro {name}"))? + "macro ".len();
+            (theme.with(&path, at..at + name.len(), NEW), path)
+        }
+        Target::File(file) => moved(theme.registry.project.path_of(file))?,
+        _ => return None,
+    };
+    let shows_new = !matches!(reference.link, Link::PageToBody);
+    let file = if shows_new { file } else { theme.path(reference.from) };
+    let name = reference.written.rsplit([':', '#', '/']).next().unwrap_or_default().to_string();
+    Some(Broken { link: reference.link, harm: Harm::Renamed, files, rules: rules_of_target(target), name, file })
+}
+
+/// Takes the reference away, where it is the last one to a target that needs one.
+fn remove_last(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
+    let registry = &theme.registry;
+    let counts = |link: Link| {
+        !matches!(link, Link::AttachmentToPoint | Link::FillToPoint | Link::ItemKeyToInput | Link::ArgumentToInput)
+    };
+    let all = registry.references.iter().filter(|other| other.outcome == Outcome::Found(target) && counts(other.link));
+    let alone = all.count() == 1;
+    let path = theme.path(reference.from);
+    let text = theme.text(&path);
+    let at = theme.span(reference.from).start as usize;
+    let tag = |open: &str, close: &str| Some(text[..at].rfind(open)?..text[at..].find(close)? + at + close.len());
+    let top = registry.project.top();
+    let (range, rules, name) = match (reference.link, target) {
+        (Link::PlaceToPoint | Link::ThroughToFilter, Target::Point(address)) => {
+            let point = registry.point(address)?;
+            let needed = point.layer() == Some(top) && address.kind != Kind::Filter
+                || point.slots.iter().any(|slot| slot.layer == top)
+                || point.fills.iter().any(|_| true);
+            let kept = point.uses.iter().filter(|id| registry.use_place(**id) != reference.from).count();
+            if !needed || kept > 0 || !text[at - 8..at].contains(['p', 'g']) || !path.as_str().contains("/markup/") {
+                return None;
+            }
+            (tag("{{", "}}")?, vec!["unplaced-point", "required-point", "lost-placement"], address.name.to_string())
+        }
+        (Link::AttachmentToCallback, Target::Export(_, name)) if alone => {
+            (table_at(&text, at), vec!["idle-callback", "order-target"], name.to_string())
+        }
+        (Link::TemplateToTemplate, Target::File(file)) if alone && text[..at].ends_with("include \"") => {
+            (tag("{%", "%}")?, vec!["unreached-template"], registry.project.file(file).name().to_string())
+        }
+        (Link::VariableToName, Target::Input(address, name)) if alone => {
+            let point = registry.point(address)?;
+            if !point.slots.is_empty() {
+                return None;
+            }
+            (tag("{{", "}}")?, vec!["unknown-input"], name.to_string())
+        }
+        _ => return None,
+    };
+    let files = theme.with(&path, range, "");
+    let file = target_place(registry, target).map_or(path, |place| theme.path(place));
+    Some(Broken { link: reference.link, harm: Harm::LastGone, files, rules, name, file })
+}
+
+/// What a finding fails to do, if anything.
+fn complaint(theme: &Theme, broken: &Broken) -> Option<String> {
+    let registry = link(&broken.files, theme.root);
+    let findings = rules::check(&registry).findings;
+    let serious: Vec<&Finding> = findings.iter().filter(|finding| finding.level > Level::Note).collect();
+    let told: Vec<String> = serious.iter().map(|finding| format!("[{}] {}", finding.rule, finding.message)).collect();
+    let [finding] = serious[..] else { return Some(format!("{} findings: {told:#?}", serious.len())) };
+    if !broken.rules.contains(&finding.rule) {
+        return Some(format!("the wrong rule: {told:?}"));
+    }
+    let mut words = finding.message.clone();
+    for place in &finding.places {
+        words.push_str(&place.label);
+        words.push_str(&registry.project.file(place.file).text()[place.span.range()]);
+        words.push_str(registry.project.file(place.file).path.as_str());
+    }
+    words.push_str(finding.mend.as_ref().map_or("", |mend| &mend.text));
+    if !words.contains(&broken.name) {
+        return Some(format!("`{}` is not named: {told:?}", broken.name));
+    }
+    let shown: Vec<Utf8PathBuf> = finding.places.iter().map(|place| registry.project.path_of(place.file)).collect();
+    if !shown.contains(&broken.file) {
+        return Some(format!("{} is not shown, only {shown:?}: {told:?}", broken.file));
+    }
+    None
+}
+
+/// How many breaks were told as they should be, and what is to be said about the others.
+#[derive(Default)]
+struct Tally {
+    score: BTreeMap<(Link, Harm), (usize, usize)>,
+    complaints: Vec<String>,
+}
+
+impl Tally {
+    /// Breaks the themes of some seeds; the last one stands for the demo, of which all is broken.
+    fn of(seeds: impl Iterator<Item = u64>) -> Tally {
+        let mut tally = Tally::default();
+        for seed in seeds {
+            let theme = if seed == THEMES { demo() } else { Theme::new(ROOT, grow(seed).files) };
+            tally.theme(&theme, seed, if seed == THEMES { usize::MAX } else { OF_EACH });
+        }
+        tally
+    }
+
+    fn theme(&mut self, theme: &Theme, seed: u64, most: usize) {
+        let mut rng = Rng::with_seed(seed);
+        let top = theme.registry.project.top();
+        for kind in Link::ALL {
+            let own = theme.registry.references.iter().filter(|found| found.link == kind && found.layer == top);
+            let mut references: Vec<Reference> = own.copied().collect();
+            rng.shuffle(&mut references);
+            for reference in references.iter().take(most) {
+                let Outcome::Found(target) = reference.outcome else { continue };
+                self.note(theme, seed, misspell(theme, reference, target));
+                if stands_alone(theme, target) {
+                    self.note(theme, seed, remove(theme, reference, target));
+                    self.note(theme, seed, rename(theme, reference, target));
+                    self.note(theme, seed, remove_last(theme, reference, target));
+                }
+            }
+        }
+    }
+
+    fn note(&mut self, theme: &Theme, seed: u64, broken: Option<Broken>) {
+        let Some(broken) = broken else { return };
+        let entry = self.score.entry((broken.link, broken.harm)).or_default();
+        entry.1 += 1;
+        match complaint(theme, &broken) {
+            None => entry.0 += 1,
+            Some(why) => {
+                self.complaints
+                    .push(format!("seed {seed}, {:?} {:?} `{}`: {why}", broken.link, broken.harm, broken.name));
+            }
+        }
+    }
+}
+
+#[test]
+fn every_broken_link_gives_one_finding_that_names_both_ends() {
+    // Two halves at once: there is a lot to break.
+    let (even, odd) = std::thread::scope(|scope| {
+        let odd = scope.spawn(|| Tally::of((1..=THEMES).step_by(2)));
+        (Tally::of((0..=THEMES).step_by(2)), odd.join().expect("no panic"))
+    });
+    let Tally { mut score, mut complaints } = even;
+    for (key, (good, all)) in odd.score {
+        let entry = score.entry(key).or_default();
+        *entry = (entry.0 + good, entry.1 + all);
+    }
+    complaints.extend(odd.complaints);
+    println!("{:<24}{:<12}{:>8}{:>8}", "link", "broken by", "told", "of");
+    for ((link, harm), (good, all)) in &score {
+        println!("{:<24}{:<12}{good:>8}{all:>8}", format!("{link:?}"), format!("{harm:?}"));
+    }
+    let links = Link::ALL.iter().filter(|link| !score.keys().any(|(known, _)| known == *link)).collect::<Vec<_>>();
+    assert!(links.is_empty(), "never broken: {links:?}");
+    assert!(
+        complaints.is_empty(),
+        "{} complaints:\n{}",
+        complaints.len(),
+        complaints[..complaints.len().min(25)].join("\n")
+    );
+}
