@@ -32,6 +32,9 @@ pub fn environment(registry: &Arc<Registry>) -> Environment<'static> {
         if value.is_undefined() || value.is_none() {
             return Ok(());
         }
+        if value.kind() == minijinja::value::ValueKind::Bool {
+            return out.write_str(if value.is_true() { "true" } else { "false" }).map_err(Error::from);
+        }
         match value.as_str() {
             Some(text) if !value.is_safe() && *state.auto_escape() != AutoEscape::None => {
                 out.write_str(&escape(text)).map_err(Error::from)

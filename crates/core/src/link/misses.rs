@@ -25,7 +25,7 @@ pub struct Miss {
 impl Registry {
     /// Groups what is missing. What was most likely meant counts as referred to.
     pub(super) fn group_misses(&mut self) {
-        let mut groups: IndexMap<Wanted, Vec<usize>> = IndexMap::new();
+        let mut groups: IndexMap<Wanted, Vec<usize>> = IndexMap::default();
         for (at, reference) in self.references.iter().enumerate() {
             if let Outcome::Missing { wanted, .. } = reference.outcome {
                 groups.entry(wanted).or_default().push(at);

@@ -11,10 +11,10 @@ mod templates;
 mod uses;
 mod variables;
 
-use std::collections::{HashMap, HashSet};
+use std::sync::Arc;
 
-use indexmap::IndexMap;
 use rayon::prelude::*;
+use rustc_hash::{FxBuildHasher, FxHashMap, FxHashSet as HashSet};
 use ustr::Ustr;
 
 use crate::address::{Address, Kind};
@@ -185,9 +185,9 @@ pub struct Registry {
     /// The layers and files.
     pub project: Project,
     /// The facts of each file, in the order of [`Project::files`].
-    pub facts: Vec<Facts>,
+    pub facts: Arc<Vec<Facts>>,
     /// All points, by address.
-    pub points: IndexMap<Address, Point>,
+    pub points: indexmap::IndexMap<Address, Point, FxBuildHasher>,
     /// The types of pages.
     pub types: Vec<TypeInfo>,
     /// The limits of the host contract.
@@ -226,20 +226,24 @@ pub struct Registry {
 
 impl Registry {
     /// Scans all files of a project and links them.
-    pub fn new(mut project: Project) -> Registry {
-        let early = std::mem::take(&mut project.early);
-        let files: Vec<FileId> = (0..project.files.len()).map(|at| FileId(at as u32)).collect();
-        let scan = |id: &FileId| early.get(id).cloned().unwrap_or_else(|| scan_file(project.file(*id)));
-        let facts = files.par_iter().with_min_len(32).map(scan).collect();
+    pub fn new(project: Project) -> Registry {
+        let facts = Registry::scan(&project);
         Registry::link(project, facts)
+    }
+
+    /// Scans all files of a project, several at a time.
+    pub fn scan(project: &Project) -> Vec<Facts> {
+        let files: Vec<FileId> = (0..project.files.len()).map(|at| FileId(at as u32)).collect();
+        let scan = |id: &FileId| project.early.get(id).cloned().unwrap_or_else(|| scan_file(project.file(*id)));
+        files.par_iter().with_min_len(32).map(scan).collect()
     }
 
     /// Links facts that are known already.
     pub fn link(project: Project, facts: Vec<Facts>) -> Registry {
         let mut registry = Registry {
             project,
-            facts,
-            points: IndexMap::new(),
+            facts: Arc::new(facts),
+            points: IndexMap::default(),
             types: Vec::new(),
             limits: Limits::default(),
             references: Vec::new(),
@@ -254,9 +258,9 @@ impl Registry {
             blind: Blind::default(),
             templates: templates::Templates::default(),
             reach: reach::Reach::default(),
-            referred: HashSet::new(),
-            meant_templates: Index::new(),
-            meant_macros: HashSet::new(),
+            referred: HashSet::default(),
+            meant_templates: Index::default(),
+            meant_macros: HashSet::default(),
             strayed: Vec::new(),
             known: std::sync::OnceLock::new(),
         };
@@ -284,7 +288,7 @@ impl Registry {
             .iter()
             .any(|trouble| !matches!(trouble.trouble, crate::read::Trouble::Version { .. }));
         self.blind.placements = self.blind.declarations;
-        for facts in &self.facts {
+        for facts in self.facts.iter() {
             match &facts.shape {
                 Shape::Manifest(manifest) => self.blind.declarations |= manifest.broken,
                 Shape::Template(template) => self.blind.placements |= template.broken || template.dynamic,
@@ -340,11 +344,7 @@ impl Registry {
 
     /// The uses of points in a file.
     pub fn uses_in(&self, file: FileId) -> &[Use] {
-        match &self.facts(file).shape {
-            Shape::Template(shape) => &shape.uses,
-            Shape::Module(shape) => &shape.uses,
-            _ => &[],
-        }
+        self.facts(file).shape.uses()
     }
 
     /// One use of a point.
@@ -448,5 +448,8 @@ impl Registry {
     }
 }
 
+/// A table that keeps its order.
+type IndexMap<K, V> = indexmap::IndexMap<K, V, FxBuildHasher>;
+
 /// Positions of what has a name, for resolving without searching.
-type Index<K, V> = HashMap<K, V>;
+type Index<K, V> = FxHashMap<K, V>;

@@ -71,7 +71,7 @@ impl Registry {
             let own = self.files_named(FileKind::Template, &format!("{name}.html")).iter().rev();
             let shared = self.files_named(FileKind::Template, "page.html").iter().rev();
             let mut templates: Vec<FileId> = own.chain(shared).copied().collect();
-            let mut seen = HashSet::new();
+            let mut seen = HashSet::default();
             templates.retain(|file| seen.insert(*file));
             self.types[at].templates = templates;
         }
@@ -93,7 +93,7 @@ impl Registry {
 
     /// The highest layer that gives a `render` or a template decides.
     fn choose_renderers(&mut self) {
-        let mut renders: Index<(Address, LayerId), (Place, CallRef)> = Index::new();
+        let mut renders: Index<(Address, LayerId), (Place, CallRef)> = Index::default();
         for (layer, file) in self.manifests() {
             for declaration in self.manifest(file).into_iter().flat_map(|manifest| &manifest.declarations) {
                 if let Some(render) = declaration.render {
@@ -160,8 +160,8 @@ impl Registry {
 
     /// Ties attachments to their points.
     pub(super) fn attach(&mut self) {
-        let mut waiting: IndexMap<Address, Vec<(Slot, Attachment)>> = IndexMap::new();
-        let mut positions: Index<LayerId, u32> = Index::new();
+        let mut waiting: IndexMap<Address, Vec<(Slot, Attachment)>> = IndexMap::default();
+        let mut positions: Index<LayerId, u32> = Index::default();
         for (layer, file) in self.manifests() {
             let attachments = self.manifest(file).map(|manifest| manifest.attachments.clone()).unwrap_or_default();
             for attachment in attachments {

@@ -158,7 +158,7 @@ impl Registry {
 
     /// What was most likely meant by each reference that leads nowhere.
     fn meant_targets(&self) -> Index<Place, Target> {
-        let mut meant = Index::new();
+        let mut meant = Index::default();
         for miss in &self.misses {
             if let Some(target) = miss.meant {
                 meant.extend(miss.references.iter().map(|at| (self.references[*at].from, target.target)));

@@ -11,28 +11,30 @@ use crate::scan::{Prefix, SectionId, TemplateVerb};
 /// The files of one name, the lowest layer first.
 #[derive(Default)]
 pub(super) struct Templates {
-    by_name: Index<Ustr, Vec<FileId>>,
+    markup: Index<Ustr, Vec<FileId>>,
+    code: Index<Ustr, Vec<FileId>>,
 }
 
 impl Templates {
     pub fn index(project: &Project) -> Templates {
-        let mut by_name: Index<Ustr, Vec<FileId>> = Index::new();
+        let mut templates = Templates::default();
         for (at, file) in project.files.iter().enumerate() {
-            if matches!(file.kind, FileKind::Template | FileKind::Module) {
-                by_name.entry(key(file.kind, file.name())).or_default().push(FileId(at as u32));
-            }
+            let by_name = match file.kind {
+                FileKind::Template => &mut templates.markup,
+                FileKind::Module => &mut templates.code,
+                _ => continue,
+            };
+            by_name.entry(file.name().into()).or_default().push(FileId(at as u32));
         }
-        Templates { by_name }
+        templates
     }
 
     fn named(&self, kind: FileKind, name: &str) -> &[FileId] {
-        self.by_name.get(&key(kind, name)).map_or(&[], Vec::as_slice)
+        let by_name = if kind == FileKind::Module { &self.code } else { &self.markup };
+        // A name that was never interned is nobody's.
+        let known = Ustr::from_existing(name).and_then(|name| by_name.get(&name));
+        known.map_or(&[], Vec::as_slice)
     }
-}
-
-/// Templates and modules share one index; their folders keep them apart.
-fn key(kind: FileKind, name: &str) -> Ustr {
-    format!("{}/{name}", kind.folder()).as_str().into()
 }
 
 impl Registry {
@@ -149,13 +151,12 @@ impl Registry {
 
     /// Resolves what templates extend, include and import.
     pub(super) fn link_templates(&mut self) {
-        for at in 0..self.facts.len() {
+        let all = self.facts.clone();
+        for (at, facts) in all.iter().enumerate() {
             let file = FileId(at as u32);
-            let Shape::Template(shape) = &self.facts[at].shape else { continue };
-            let refs = shape.refs.clone();
-            let assets = shape.assets.clone();
+            let Shape::Template(shape) = &facts.shape else { continue };
             let layer = self.project.file(file).layer;
-            for reference in refs {
+            for reference in &shape.refs {
                 let Some(target) = reference.target else { continue };
                 let from = Place { file, at: reference.at };
                 let found = self.resolve_template(&target, layer);
@@ -166,7 +167,7 @@ impl Registry {
                 };
                 self.refer(Link::TemplateToTemplate, from, target, outcome);
                 let imported = found.filter(|_| reference.verb == TemplateVerb::Import);
-                for (_, name) in reference.aliases {
+                for (_, name) in &reference.aliases {
                     if let (Some(imported), Some(name)) = (imported, name) {
                         let outcome = self.macro_in(imported, name.name);
                         if let Outcome::Missing { meant: Some(meant), .. } = outcome {
@@ -176,7 +177,7 @@ impl Registry {
                     }
                 }
             }
-            for asset in assets {
+            for asset in &shape.assets {
                 self.link_asset(Place { file, at: asset.at }, asset.name, layer);
             }
         }

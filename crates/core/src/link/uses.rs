@@ -11,10 +11,10 @@ use crate::scan::{BUILT_IN, Named, Prefix, Verb};
 impl Registry {
     /// Resolves every `place`, `through` and `filled`.
     pub(super) fn link_uses(&mut self) {
-        for at in 0..self.facts.len() {
+        let all = self.facts.clone();
+        for (at, facts) in all.iter().enumerate() {
             let file = FileId(at as u32);
-            let uses = self.uses_in(file).to_vec();
-            for (index, found) in uses.into_iter().enumerate() {
+            for (index, found) in facts.shape.uses().iter().enumerate() {
                 let id = UseId { file, index: index as u32 };
                 let from = Place { file, at: found.point.at };
                 let outcome = match found.verb {
@@ -92,19 +92,19 @@ impl Registry {
 
     /// Resolves what modules import, and the files whose address they ask for.
     pub(super) fn link_modules(&mut self) {
-        for at in 0..self.facts.len() {
+        let all = self.facts.clone();
+        for (at, facts) in all.iter().enumerate() {
             let file = FileId(at as u32);
-            let Shape::Module(module) = &self.facts[at].shape else { continue };
-            let (imports, assets) = (module.imports.clone(), module.assets.clone());
+            let Shape::Module(module) = &facts.shape else { continue };
             let layer = self.project.file(file).layer;
-            for asset in assets {
+            for asset in &module.assets {
                 self.link_asset(Place { file, at: asset.at }, asset.name, layer);
             }
-            for import in imports {
+            for import in &module.imports {
                 let from = Place { file, at: import.from.at };
                 if import.from.name == "truehook" {
-                    for named in import.names {
-                        let outcome = built_in(file, named);
+                    for named in &import.names {
+                        let outcome = built_in(file, *named);
                         self.refer(Link::ImportToModule, Place { file, at: named.at }, named.name, outcome);
                     }
                     continue;
@@ -119,7 +119,7 @@ impl Registry {
                     let exports = self.module(target).map(|module| module.exports.clone()).unwrap_or_default();
                     self.referred.extend(exports.iter().map(|export| Target::Export(target, export.name)));
                 }
-                for named in import.names {
+                for named in &import.names {
                     let outcome = self.find_import(target, named.name);
                     self.refer(Link::ImportToModule, Place { file, at: named.at }, named.name, outcome);
                 }

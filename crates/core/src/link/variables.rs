@@ -53,9 +53,10 @@ impl Registry {
     pub(super) fn link_variables(&mut self) {
         let users = self.users();
         let shown_by = self.shown_by();
-        for at in 0..self.facts.len() {
+        let all = self.facts.clone();
+        for (at, facts) in all.iter().enumerate() {
             let file = FileId(at as u32);
-            let Shape::Template(shape) = &self.facts[at].shape else { continue };
+            let Shape::Template(shape) = &facts.shape else { continue };
             let top = self.project.file(file).layer == self.project.top();
             let mut found = Vec::new();
             for read in &shape.reads {
@@ -118,7 +119,7 @@ impl Registry {
 
     /// Who includes or extends each template, and what they hand on.
     fn users(&self) -> Index<FileId, Vec<User>> {
-        let mut users: Index<FileId, Vec<User>> = Index::new();
+        let mut users: Index<FileId, Vec<User>> = Index::default();
         for (at, facts) in self.facts.iter().enumerate() {
             let Shape::Template(shape) = &facts.shape else { continue };
             let file = FileId(at as u32);
@@ -140,7 +141,7 @@ impl Registry {
 
     /// The points that each template renders.
     fn shown_by(&self) -> Index<FileId, Vec<Address>> {
-        let mut shown: Index<FileId, Vec<Address>> = Index::new();
+        let mut shown: Index<FileId, Vec<Address>> = Index::default();
         for point in self.points.values() {
             if let Some(Renderer::Template(file)) = point.renderer {
                 shown.entry(file).or_default().push(point.address);
@@ -280,13 +281,22 @@ fn missing_name(path: &[Named], stray: Stray) -> Outcome {
 /// The first name on a path that isn't there.
 fn stray(known: &Known, path: &[Named], top: bool) -> Option<Stray> {
     let step = path.get(1).filter(|step| !step.name.is_empty())?;
+    // Most names are there; only for one that isn't are all of them gathered.
+    let known_page = |name: Ustr| known.page.contains(&name);
+    let there = match path[0].name.as_str() {
+        "page" => known_page(step.name),
+        "site" => SITE_KEYS.contains(&step.name.as_str()),
+        "theme" => THEME_KEYS.contains(&step.name.as_str()),
+        _ => false,
+    };
     let keys: Vec<&str> = match path[0].name.as_str() {
+        _ if there => Vec::new(),
         "page" => known.page.iter().map(|key| key.as_str()).collect(),
         "site" => SITE_KEYS.to_vec(),
         "theme" => THEME_KEYS.to_vec(),
         _ => Vec::new(),
     };
-    if !keys.contains(&step.name.as_str()) {
+    if !there {
         return Some(stray_among(1, &step.name, &keys));
     }
     if step.name != "data" || !top {
@@ -329,6 +339,9 @@ fn lay_over(value: &mut Value, over: Option<&Value>) {
 }
 
 fn joined(path: &[Named]) -> Ustr {
+    if let [one] = path {
+        return one.name;
+    }
     let steps: Vec<&str> = path.iter().map(|step| step.name.as_str()).filter(|step| !step.is_empty()).collect();
     steps.join(".").as_str().into()
 }

@@ -68,9 +68,12 @@ impl Files for DiskFiles {
         if length > LARGEST {
             return Err(Unreadable::TooLarge(length));
         }
-        let mut bytes = Vec::with_capacity(length as usize + 1);
-        std::io::Read::read_to_end(&mut file, &mut bytes).map_err(system)?;
-        Ok(bytes)
+        let mut bytes = vec![0; length as usize];
+        match std::io::Read::read_exact(&mut file, &mut bytes) {
+            Ok(()) => Ok(bytes),
+            // It is being written at this very moment, or is no plain file.
+            Err(_) => fs::read(path).map_err(system),
+        }
     }
 }
 

@@ -27,6 +27,15 @@ pub enum Shape {
 }
 
 impl Shape {
+    /// The uses of points in a template or module.
+    pub fn uses(&self) -> &[Use] {
+        match self {
+            Shape::Template(shape) => &shape.uses,
+            Shape::Module(shape) => &shape.uses,
+            _ => &[],
+        }
+    }
+
     /// The shape of a file that could not be understood: it might say anything.
     pub fn broken(kind: FileKind) -> Shape {
         match kind {

@@ -1,10 +1,13 @@
 //! A point that every page needs is missing on some types of pages
 
-use crate::link::{Lack, Registry, START};
+use indexmap::IndexMap;
+
+use crate::address::Address;
+use crate::link::{Lack, Registry, START, Types};
 use crate::rules::support::list;
 use crate::rules::usage::place_command;
 use crate::rules::{Example, Finding, Level, Rule};
-use crate::source::Place;
+use crate::source::{FileId, Place};
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -28,24 +31,43 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    // Pages that lack one of these points often lack all of them, for one reason.
+    let mut groups: IndexMap<u64, Vec<Address>> = IndexMap::new();
     for absence in &registry.absences {
-        let Lack::Required { types } = absence.lack else { continue };
-        let Some(point) = registry.point(absence.point) else { continue };
-        let names = registry.type_names(types);
-        let all = registry.templated_types() == types;
-        let pages = if all { "any page".to_string() } else { format!("pages of type {}", list(&names)) };
-        let message = format!("`{}` is required, but no template puts it on {pages}", absence.point);
-        let mut finding = Finding::new(&RULE, absence.layer, message).about(absence.point);
-        let without = registry.types.iter().enumerate().filter(|(at, _)| types.has(*at));
-        let mut templates: Vec<_> = without.filter_map(|(_, page_type)| page_type.templates.first()).collect();
-        templates.dedup();
-        for file in templates.into_iter().take(3) {
-            let root = registry.chain(*file).pop().unwrap_or(*file);
-            finding = finding.at(registry, Place { file: root, at: START }, "these pages begin with this template");
+        if let Lack::Required { types } = absence.lack {
+            groups.entry(types.0).or_default().push(absence.point);
         }
-        for declared in &point.declared {
-            finding = finding.at(registry, declared.place, "required here");
-        }
-        found.push(finding.mend(place_command(registry, absence.point, None)));
+    }
+    for (types, points) in groups {
+        found.push(finding(registry, Types(types), &points));
+    }
+}
+
+fn finding(registry: &Registry, types: Types, points: &[Address]) -> Finding {
+    let all = registry.templated_types() == types;
+    let pages =
+        if all { "any page".to_string() } else { format!("pages of type {}", list(&registry.type_names(types))) };
+    let named: Vec<String> = points.iter().map(|point| format!("`{point}`")).collect();
+    let message = match named.as_slice() {
+        [one] => format!("{one} is required, but no template puts it on {pages}"),
+        several => format!("{} are required, but no template puts them on {pages}", list(several)),
+    };
+    let mut finding = Finding::new(&RULE, registry.project.top(), message).about(points[0]);
+    let without = registry.types.iter().enumerate().filter(|(at, _)| types.has(*at));
+    let mut templates: Vec<FileId> =
+        without.filter_map(|(_, page_type)| page_type.templates.first().copied()).collect();
+    templates.iter_mut().for_each(|file| *file = registry.chain(*file).pop().unwrap_or(*file));
+    templates.sort();
+    templates.dedup();
+    for file in templates.iter().take(3) {
+        finding = finding.at(registry, Place { file: *file, at: START }, "these pages begin with this template");
+    }
+    for declared in points.iter().filter_map(|point| registry.point(*point)).flat_map(|point| &point.declared) {
+        finding = finding.at(registry, declared.place, "required here");
+    }
+    let own = templates.first().copied().filter(|file| registry.project.file(*file).layer == registry.project.top());
+    match points {
+        [point] => finding.mend(place_command(registry, *point, own)),
+        _ => finding.mend("extend a layout that places them, or place them here"),
     }
 }

@@ -1,0 +1,145 @@
+//! `list`, `show`, `render` and `demo`, as they are typed.
+
+mod fixture;
+
+use fixture::Terminal;
+
+#[test]
+fn listeners_run_in_order_filters_change_and_conditions_hold() {
+    let terminal = Terminal::demo();
+    let front = terminal.types("render /").ends(0);
+    let winter = front.stdout.find("Winter: the northern hides").unwrap();
+    let low = front.stdout.find("Low water at <strong>13:42</strong>").unwrap();
+    assert!(winter < low, "`before` goes before the number");
+    let front = front
+        .says("<p class=\"site-line\">Tides, mud and birds, Oysterhaven</p>")
+        .says("<td>3.9 m</td>")
+        .says("Boots needed");
+    assert!(
+        front.stdout.find("Opening hours") > front.stdout.find("Seen something?"),
+        "the arranger puts the hours last"
+    );
+    terminal
+        .types("render /log/avocets-are-back/")
+        .ends(0)
+        .says("Written on <time>24 February 2026</time>")
+        .never_says("Low water at")
+        .never_says("Boots needed");
+    let summer = Terminal::demo().replace("saltmarsh/preview/site.toml", "season = \"winter\"", "season = \"summer\"");
+    summer.types("render /").ends(0).never_says("Winter:");
+}
+
+#[test]
+fn pages_go_into_a_folder_with_what_they_refer_to() {
+    let terminal = Terminal::demo();
+    terminal.types("render --into ../site").ends(0).says("../site/log/avocets-are-back/index.html");
+    for file in ["index.html", "visit/index.html", "saltmarsh/media/cover.svg", "foreshore/media/foreshore.css"] {
+        assert!(terminal.path("site").join(file).exists(), "{file}");
+    }
+    let visit = terminal.read("site/visit/index.html");
+    assert!(visit.contains("href=\"../foreshore/media/foreshore.css?print="), "{visit}");
+    terminal.types("render --into .").ends(2).says("is the theme's own folder");
+    terminal.types("render").ends(2).says("say which page");
+    let json = terminal.types("render /visit --format json").ends(0);
+    let view: serde_json::Value = serde_json::from_str(&json.stdout).unwrap();
+    assert_eq!(view["pages"][0]["path"], "/visit/");
+    assert!(view["pages"][0]["html"].as_str().unwrap().contains("Visiting the station"));
+}
+
+#[test]
+fn text_from_outside_can_not_break_out() {
+    let terminal = Terminal::new()
+        .manifest("[partial.note]\ninputs.text = { type = \"string\" }\n\n[[attach]]\nto = \"hook:document-end\"\ncall = \"notes.js#echo\"\n")
+        .file("marsh/markup/partials/note.html", "<p title=\"{{ text }}\">{{ text }}</p>\n")
+        .file("marsh/code/notes.js", "import { html } from \"truehook\";\nexport function echo({ page }) {\n  return html`<b title=\"${page.title}\">${page.title}</b>`;\n}\n")
+        .file("marsh/preview/site.toml", "[fill]\n\"region:main\" = [ { use = \"partial:note\", text = \"</p><script>{{ site }}\\\"'\" } ]\n")
+        .file("marsh/preview/pages/front.toml", "path = \"/\"\ntype = \"front\"\ntitle = \"<i>\\\"{{ 7 * 7 }}'\"\n");
+    let escaped = "&lt;/p&gt;&lt;script&gt;{{ site }}&quot;&#39;";
+    terminal
+        .types("render /")
+        .ends(0)
+        .says(&format!("<p title=\"{escaped}\">{escaped}</p>"))
+        .says("<b title=\"&lt;i&gt;&quot;{{ 7 * 7 }}&#39;\">&lt;i&gt;&quot;{{ 7 * 7 }}&#39;</b>")
+        .never_says("49");
+}
+
+#[test]
+fn values_survive_the_way_through_a_callback() {
+    let terminal = Terminal::new()
+        .manifest("[filter.same]\nabout = \"Anything\"\n\n[[attach]]\nto = \"filter:same\"\ncall = \"same.js#same\"\n")
+        .file("marsh/code/same.js", "export function same(value) {\n  return value;\n}\n")
+        .file(
+            "marsh/markup/front.html",
+            "{% extends \"layout.html\" %}\n{% block main %}{% set v = page.data | through(\"filter:same\") %}\
+             [{{ v.text }}|{{ v.list | join(\"+\") }}|{{ v.deep.a.b }}|{{ v.whole + 1 }}|{{ v.part }}|{{ v.large }}|{{ v.date }}|{{ v.none }}|{{ v.yes }}]{{ super() }}{% endblock %}\n",
+        )
+        .file("marsh/preview/site.toml", "title = \"x\"\n")
+        .file(
+            "marsh/preview/pages/front.toml",
+            "path = \"/\"\ntype = \"front\"\ntitle = \"x\"\n[data]\ntext = \"größe 🐦 \\u0001\"\nlist = [1, 2.5, \"c\"]\ndeep.a.b = \"found\"\n\
+             whole = 41.0\npart = 0.5\nlarge = 9007199254740992\ndate = 2026-03-01T06:10:00Z\nyes = true\n",
+        );
+    terminal
+        .types("render /")
+        .ends(0)
+        .says("[größe 🐦 \u{1}|1+2.5+c|found|42|0.5|9007199254740992|2026-03-01T06:10:00Z||true]");
+}
+
+#[test]
+fn lists_can_be_narrowed() {
+    let terminal = Terminal::demo();
+    terminal.types("list region").ends(0).says("region:tide-board").never_says("hook:");
+    terminal.types("list --match tide").ends(0).says("partial:tide-table").never_says("partial:imprint");
+    terminal.types("list --template front.html").ends(0).says("region:tide-board").never_says("region:aside");
+    terminal.types("list hook --page /visit/").ends(0).says("hook:above-footer").never_says("hook:below-tide-board");
+    terminal.types("list --unplaced").ends(0).says("partial:opening-hours").never_says("region:");
+    terminal.types("list arranger").ends(0).says("station.js#hoursLast").says("1 arranger");
+    terminal.types("list --layer nobody").ends(2).says("there are host, foreshore, saltmarsh");
+    let json = terminal.types("list hook --format json").ends(0);
+    let view: serde_json::Value = serde_json::from_str(&json.stdout).unwrap();
+    let point =
+        view["points"].as_array().unwrap().iter().find(|point| point["address"] == "hook:below-masthead").unwrap();
+    assert_eq!(point["slots"][0]["callback"], "masthead.js#winterNotice");
+    assert_eq!(point["slots"][1]["priority"], 40);
+    assert_eq!(point["slots"][1]["state"], "on");
+    assert_eq!(point["placements"][0]["file"], "markup/layout.html");
+    assert_eq!(point["declared"]["layer"], "foreshore");
+}
+
+#[test]
+fn a_point_shows_its_chain() {
+    Terminal::demo()
+        .types("show hook:below-tide-board")
+        .ends(0)
+        .says("Under the tide board")
+        .says("truehook.toml:14")
+        .says("args: low (string, needed)")
+        .says("markup/front.html:7")
+        .says("reached by pages of type front")
+        .says("50    saltmarsh   tides.js#walkTime");
+}
+
+#[test]
+fn the_demo_walks_through_the_main_job() {
+    let terminal = Terminal::new();
+    let said = terminal.types("demo --into walk").ends(0);
+    said.says("$ truehook check walk/foreshore walk/saltmarsh")
+        .says("nothing wrong in foreshore")
+        .says("error[lost-placement]")
+        .says("+  {{ place(\"region:tide-board\") }}")
+        .says("walk/site/visit/index.html");
+    assert!(terminal.path("marsh/walk/site/index.html").exists());
+    terminal.types("demo --into walk").ends(0);
+    let terminal = terminal.file("marsh/walk/saltmarsh/code/links.js", "// mine\n");
+    terminal.types("demo --into walk").ends(2).says("was changed since the demo was written");
+    assert_eq!(terminal.read("marsh/walk/saltmarsh/code/links.js"), "// mine\n");
+}
+
+#[test]
+fn colour_is_only_for_those_who_ask() {
+    let terminal = Terminal::demo();
+    terminal.types("show region:aside").ends(0).never_says("\u{1b}[");
+    let mut command = terminal.command("saltmarsh", "show region:aside");
+    let output = command.env_remove("NO_COLOR").env("CLICOLOR_FORCE", "1").output().unwrap();
+    assert!(String::from_utf8(output.stdout).unwrap().contains("\u{1b}["));
+}

@@ -1,0 +1,130 @@
+//! Measures `truehook check` against grep over the same files, as ratios in one run.
+//!
+//! ```text
+//! cargo build --release --workspace
+//! target/release/measure [SEED]
+//! target/release/measure write FOLDER TEMPLATES MODULES [SEED]
+//! ```
+//!
+//! Prints the table of docs/performance.md. Needs Linux, for the memory, and GNU grep.
+
+use std::process::{Command, Stdio};
+use std::time::{Duration, Instant};
+
+use camino::{Utf8Path, Utf8PathBuf};
+use truehook_trials::tree::{Size, write};
+
+const RUNS: usize = 5;
+const SMALL: Size = Size { templates: 1_000, modules: 200 };
+const LARGE: Size = Size { templates: 10_000, modules: 2_000 };
+
+/// What one run of a program took.
+#[derive(Clone, Copy, Debug)]
+struct Taken {
+    time: Duration,
+    /// The most memory that it held at once, in KiB.
+    memory: u64,
+}
+
+fn main() {
+    let words: Vec<String> = std::env::args().skip(1).collect();
+    let number = |at: usize| words.get(at).and_then(|text| text.parse().ok());
+    if let (Some("write"), Some(folder), Some(templates), Some(modules)) =
+        (words.first().map(String::as_str), words.get(1), number(2), number(3))
+    {
+        let size = Size { templates, modules };
+        return written(write(Utf8Path::new(folder), size, number(4).unwrap_or(1) as u64), folder);
+    }
+    let seed = std::env::args().nth(1).and_then(|text| text.parse().ok()).unwrap_or(1);
+    let program =
+        std::env::current_exe().ok().and_then(|path| Utf8PathBuf::from_path_buf(path.with_file_name("truehook")).ok());
+    let Some(program) = program.filter(|path| path.exists()) else {
+        eprintln!("measure: there is no truehook beside this program; cargo build --release --workspace builds both");
+        std::process::exit(2);
+    };
+    let folder = Utf8PathBuf::from_path_buf(std::env::temp_dir())
+        .unwrap_or_else(|_| "/tmp".into())
+        .join(format!("truehook-measure-{}", std::process::id()));
+    let mut rows = Vec::new();
+    for (name, size) in [("small", SMALL), ("large", LARGE)] {
+        let root = folder.join(name);
+        written(write(&root, size, seed), root.as_str());
+        let check = median(|| run(Command::new(&program).args(["check", root.as_str()])));
+        let grep =
+            median(|| run(Command::new("grep").env("LC_ALL", "C").args(["-rcE", r"place\(|through\(", root.as_str()])));
+        rows.push((size, check, grep));
+    }
+    let demo = Utf8Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/saltmarsh"));
+    let version = median(|| run(Command::new(&program).arg("--version")));
+    let checked = median(|| run(Command::new(&program).args(["check", demo.as_str()])));
+    print(&rows, version, checked);
+    let _ = std::fs::remove_dir_all(&folder);
+}
+
+fn written(result: std::io::Result<()>, folder: &str) {
+    if let Err(error) = result {
+        eprintln!("measure: {folder} can't be written: {error}");
+        std::process::exit(2);
+    }
+}
+
+/// Runs something once to warm up, then some more times; the median by time, with the most memory.
+fn median(mut once: impl FnMut() -> Taken) -> Taken {
+    once();
+    let mut taken: Vec<Taken> = (0..RUNS).map(|_| once()).collect();
+    taken.sort_by_key(|taken| taken.time);
+    let memory = taken.iter().map(|taken| taken.memory).max().unwrap_or_default();
+    Taken { time: taken[RUNS / 2].time, memory }
+}
+
+fn run(command: &mut Command) -> Taken {
+    let begun = Instant::now();
+    let child = command.stdout(Stdio::null()).stderr(Stdio::null()).spawn();
+    let mut child = match child {
+        Ok(child) => child,
+        Err(error) => {
+            eprintln!("measure: {command:?} can't be run: {error}");
+            std::process::exit(2);
+        }
+    };
+    let status = format!("/proc/{}/status", child.id());
+    let watch = std::thread::spawn(move || {
+        // The kernel keeps the peak; the last reading before the end is close to it.
+        let mut peak = 0;
+        while let Ok(text) = std::fs::read_to_string(&status) {
+            let line = text.lines().find_map(|line| line.strip_prefix("VmHWM:"));
+            let Some(now) = line.and_then(|line| line.trim().trim_end_matches(" kB").parse().ok()) else { break };
+            peak = now;
+            std::thread::sleep(Duration::from_micros(500));
+        }
+        peak
+    });
+    let _ = child.wait();
+    let time = begun.elapsed();
+    Taken { time, memory: watch.join().unwrap_or_default() }
+}
+
+fn print(rows: &[(Size, Taken, Taken)], version: Taken, demo: Taken) {
+    let ms = |taken: Taken| format!("{:.1} ms", taken.time.as_secs_f64() * 1000.0);
+    println!("| tree | check | grep | check / grep | memory |\n| --- | --- | --- | --- | --- |");
+    for (size, check, grep) in rows {
+        println!(
+            "| {} templates, {} modules | {} | {} | {:.2} | {} MiB |",
+            size.templates,
+            size.modules,
+            ms(*check),
+            ms(*grep),
+            check.time.as_secs_f64() / grep.time.as_secs_f64(),
+            check.memory / 1024
+        );
+    }
+    if let [(_, small, _), (_, large, _)] = rows {
+        println!("\nten times the tree: {:.1} times the time", large.time.as_secs_f64() / small.time.as_secs_f64());
+    }
+    println!(
+        "the demo: check {}, --version {}: {:.1} ms more",
+        ms(demo),
+        ms(version),
+        (demo.time.as_secs_f64() - version.time.as_secs_f64()) * 1000.0
+    );
+}
