@@ -65,7 +65,7 @@ pub fn suggest(registry: &Registry, point: Address, file: Option<FileId>) -> Opt
             found.next().is_some_and(|element| element.close.is_some()) && found.next().is_none()
         };
         let words = ["head", "footer", "aside", "header", "main", "body", "article", "section", "div"];
-        let named = words.into_iter().find(|word| point.name.contains(word) && alone(word));
+        let named = words.into_iter().find(|word| point.name.split('-').any(|part| part == *word) && alone(word));
         let selector = named.or_else(|| words.into_iter().skip(4).find(|word| alone(word)))?;
         Some((source.name().to_string(), selector))
     })

@@ -117,14 +117,19 @@ impl Registry {
         }
         reach.edges = edges;
         reach.bits = vec![Types::default(); reach.nodes.len()];
+        let mut roots = Vec::new();
         for (at, page_type) in self.types.iter().enumerate() {
             let Some(file) = page_type.templates.first() else { continue };
-            let mut roots = vec![reach.entry(*file)];
             let name = self.project.file(*file).name().trim_end_matches(".html");
-            let point = Address::new(Kind::Template, name);
-            roots.extend(self.points.get_index_of(&point).map(|at| reach.point(at)));
-            spread(&mut reach, roots, Types::one(at));
+            let point = self.points.get_index_of(&Address::new(Kind::Template, name));
+            roots.extend(
+                [reach.entry(*file)]
+                    .into_iter()
+                    .chain(point.map(|at| reach.point(at)))
+                    .map(|node| (node, Types::one(at))),
+            );
         }
+        spread(&mut reach, roots);
         for at in 0..self.points.len() {
             let reached = reach.bits(reach.point(at));
             self.points[at].reached = reached;
@@ -481,15 +486,23 @@ pub fn body_partial() -> Address {
     Address::new(Kind::Partial, "body")
 }
 
-fn spread(reach: &mut Reach, roots: Vec<u32>, types: Types) {
-    let mut open = roots;
+/// Carries sets of types along all edges.
+fn spread(reach: &mut Reach, roots: Vec<(u32, Types)>) {
+    let mut open = Vec::new();
+    for (node, types) in roots {
+        reach.bits[node as usize].0 |= types.0;
+        open.push(node);
+    }
+    // All types that share a way go along it together.
     while let Some(node) = open.pop() {
-        let bits = &mut reach.bits[node as usize];
-        if bits.0 & types.0 == types.0 {
-            continue;
+        let types = reach.bits[node as usize].0;
+        for edge in &reach.edges[node as usize] {
+            let bits = &mut reach.bits[edge.to as usize].0;
+            if *bits | types != *bits {
+                *bits |= types;
+                open.push(edge.to);
+            }
         }
-        bits.0 |= types.0;
-        open.extend(reach.edges[node as usize].iter().map(|edge| edge.to));
     }
 }
 
