@@ -51,7 +51,7 @@ fn a_hook_with_a_listener_that_is_not_written_yet() {
         .types("show hook:above-text")
         .ends(0)
         .says("args: tide (string = \"low\")")
-        .says("20    marsh")
+        .says("20     marsh")
         .says("when page.type == \"front\"");
 }
 

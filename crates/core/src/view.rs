@@ -5,7 +5,7 @@
 use serde::Serialize;
 
 use crate::address::{Kind, Role};
-use crate::link::{Point, Registry, Renderer, Runs, START, Slot, UseId};
+use crate::link::{Point, Registry, Renderer, Runs, START, Slot, UseId, body_partial, body_region};
 use crate::rules::{Checked, Finding, Level};
 use crate::scan::Verb;
 use crate::source::{FileId, LineIndex, Place, Span};
@@ -69,6 +69,10 @@ pub struct SlotView {
     pub layer: String,
     /// `on`, or why it is not: `broken`.
     pub state: String,
+    /// What it has to run before.
+    pub before: Vec<String>,
+    /// What it has to run after.
+    pub after: Vec<String>,
     /// The condition.
     pub when: Option<String>,
     /// Where it is attached.
@@ -83,6 +87,15 @@ pub struct FillView {
     /// The condition.
     pub when: Option<String>,
     /// Where it is filled in.
+    pub place: PlaceView,
+}
+
+/// A point that holds a component: as an item, or attached in place of a callback.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct HolderView {
+    /// The holder's address.
+    pub point: String,
+    /// Where it is said.
     pub place: PlaceView,
 }
 
@@ -119,6 +132,8 @@ pub struct PointView {
     pub inputs: Vec<FieldView>,
     /// Where it is placed, or sent through.
     pub placements: Vec<PlacementView>,
+    /// The points that hold it, for components.
+    pub held_by: Vec<HolderView>,
     /// What is attached, in running order.
     pub slots: Vec<SlotView>,
     /// What fills it.
@@ -175,6 +190,7 @@ impl PointView {
                 .filter(|id| registry.use_of(**id).verb != Verb::Filled)
                 .map(placement)
                 .collect(),
+            held_by: if point.address.kind.is_component() { holders(registry, point) } else { Vec::new() },
             slots: point.slots.iter().map(|slot| SlotView::new(registry, point, slot)).collect(),
             fills: fills(registry, point),
             reached_by: types(point.reached),
@@ -205,6 +221,8 @@ impl SlotView {
             priority: slot.priority,
             layer: registry.project.layer(slot.layer).name.to_string(),
             state: if there && !slot.switched_off { "on" } else { "broken" }.into(),
+            before: slot.before.iter().map(|name| name.to_string()).collect(),
+            after: slot.after.iter().map(|name| name.to_string()).collect(),
             when: slot.when.as_ref().map(|when| when.text.to_string()),
             place: PlaceView::of(registry, slot.place),
         }
@@ -214,6 +232,33 @@ impl SlotView {
     pub fn is(&self, role: Role) -> bool {
         self.role == role.word()
     }
+}
+
+fn holders(registry: &Registry, component: &Point) -> Vec<HolderView> {
+    let mut holders = Vec::new();
+    let mut hold = |point: &Point, place: Place| {
+        holders.push(HolderView { point: point.address.to_string(), place: PlaceView::of(registry, place) });
+    };
+    for point in registry.points.values() {
+        for (file, at) in &point.fills {
+            let items = registry.fill_of(*file, *at).map_or(&[][..], |fill| &fill.items);
+            for item in items.iter().filter(|item| item.component.address == Some(component.address)) {
+                hold(point, Place { file: *file, at: item.component.at });
+            }
+        }
+        for slot in &point.slots {
+            if matches!(slot.runs, Runs::Partial(address, _) if address == component.address) {
+                hold(point, slot.place);
+            }
+        }
+    }
+    if component.address == body_partial()
+        && let Some(point) = registry.point(body_region())
+        && let Some(declared) = point.declared.last()
+    {
+        hold(point, declared.place);
+    }
+    holders
 }
 
 fn fills(registry: &Registry, point: &Point) -> Vec<FillView> {

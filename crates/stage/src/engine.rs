@@ -154,7 +154,7 @@ impl PageEngine {
         let is_piped = piped.is_some();
         let result: JsValue<'js> =
             run.call((callback, is_piped, piped, args, call.point.to_string())).map_err(caught)?;
-        bridge.from_js(&result).map_err(|what| CallError { message: format!("returned {what}"), place: None })
+        bridge.value_of(&result).map_err(|what| CallError { message: format!("returned {what}"), place: None })
     }
 
     /// A module's exports; each module is loaded once a page.
@@ -271,7 +271,7 @@ fn with_run<'js, T>(
 }
 
 fn arguments<'js>(bridge: &Bridge<'js>, args: &JsValue<'js>) -> Result<Vec<(String, Value)>, String> {
-    let args = bridge.from_js(args).map_err(|what| format!("an argument is {what}"))?;
+    let args = bridge.value_of(args).map_err(|what| format!("an argument is {what}"))?;
     fill::pairs(&args).ok_or_else(|| "arguments are passed on as an object: { name: value }".to_string())
 }
 
@@ -287,7 +287,7 @@ fn native_through<'js>(
 ) -> Result<JsValue<'js>, Error> {
     let value = with_run(&ctx, |run, engine, bridge| {
         let args = arguments(&bridge, &args)?;
-        let value = bridge.from_js(&value).map_err(|what| format!("the value is {what}"))?;
+        let value = bridge.value_of(&value).map_err(|what| format!("the value is {what}"))?;
         let mut call = |call: &Call<'_>| engine.call_in(&ctx, run, call);
         Ok((fill::send_through(run, &address, value, &args, &mut call), bridge))
     })?;
@@ -309,7 +309,7 @@ fn native_asset(ctx: Ctx<'_>, path: String) -> Result<String, Error> {
 
 fn native_note<'js>(ctx: Ctx<'js>, value: JsValue<'js>) -> Result<(), Error> {
     with_run(&ctx, |run, _, bridge| {
-        let value = bridge.from_js(&value).unwrap_or_else(Value::from);
+        let value = bridge.value_of(&value).unwrap_or_else(Value::from);
         run.trace.borrow_mut().notes.push(format!("{value:?}"));
         Ok(())
     })

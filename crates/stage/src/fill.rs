@@ -287,7 +287,7 @@ impl Filler<'_> {
             .stage
             .environment
             .get_template(&name)
-            .and_then(|template| template.render(markup::Root::new(&self.run.globals, inputs)));
+            .and_then(|template| template.render(markup::Root::value(&self.run.globals, inputs)));
         self.run.template.set(before);
         result.map_err(|error| fail_template(&self.run, point, file, &error)).ok()
     }

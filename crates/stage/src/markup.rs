@@ -132,7 +132,7 @@ pub struct Root {
 }
 
 impl Root {
-    pub fn new(globals: &Globals, inputs: Vec<(String, Value)>) -> Value {
+    pub fn value(globals: &Globals, inputs: Vec<(String, Value)>) -> Value {
         let Globals { page, site, theme, options } = globals;
         let fixed = [("page", page), ("site", site), ("theme", theme), ("options", options)];
         let mut values: Vec<(String, Value)> = fixed.map(|(name, value)| (name.to_string(), value.clone())).into();
@@ -173,6 +173,6 @@ pub fn holds(condition: &Condition, globals: &Globals) -> Result<bool, String> {
         environment
     });
     let expression = PLAIN.compile_expression(&condition.text).map_err(|error| error.to_string())?;
-    let value = expression.eval(Root::new(globals, Vec::new())).map_err(|error| error.to_string())?;
+    let value = expression.eval(Root::value(globals, Vec::new())).map_err(|error| error.to_string())?;
     Ok(value.is_true())
 }

@@ -118,7 +118,7 @@ impl<'js> Bridge<'js> {
     }
 
     /// What a callback returned.
-    pub fn from_js(&self, value: &JsValue<'js>) -> Result<Value, Refusal> {
+    pub fn value_of(&self, value: &JsValue<'js>) -> Result<Value, Refusal> {
         self.read(value, 0)
     }
 

@@ -99,7 +99,8 @@ impl<'a> Filter<'a> {
                 .is_none_or(|layer| point.layer == *layer || point.slots.iter().any(|slot| slot.layer == *layer))
             && self.template.as_ref().is_none_or(|file| point.placements.iter().any(|at| at.place.file == *file))
             && self.page_type.as_ref().is_none_or(|page_type| point.reached_by.contains(page_type))
-            && (!args.unplaced || point.placements.is_empty() && kind != Kind::Template.word())
+            && (!args.unplaced
+                || point.placements.is_empty() && point.held_by.is_empty() && kind != Kind::Template.word())
             && (!args.empty || point.slots.is_empty() && point.fills.is_empty())
     }
 }
@@ -117,8 +118,12 @@ fn write_points(out: &mut impl Write, registry: &Registry, view: &PointsView) ->
     }
     let all = registry.type_names(registry.templated_types()).len();
     let rows = view.points.iter().map(|point| {
-        let callbacks: Vec<String> =
-            point.slots.iter().map(callback).chain(point.fills.iter().map(|fill| fill.component.clone())).collect();
+        let callbacks: Vec<String> = point
+            .slots
+            .iter()
+            .map(callback)
+            .chain(point.fills.iter().map(|fill| format!("     {}", fill.component)))
+            .collect();
         let name = point.label.as_ref().or(point.about.as_ref()).cloned().unwrap_or_default();
         let pages = match point.reached_by.len() {
             0 => "–".to_string(),
@@ -133,10 +138,14 @@ fn write_points(out: &mut impl Write, registry: &Registry, view: &PointsView) ->
 }
 
 fn placed(point: &PointView) -> String {
-    match point.placements.as_slice() {
-        [] => "–".into(),
-        [one] => format!("{}:{}", one.place.file.trim_start_matches("markup/"), one.place.line),
-        several => format!("{} times", several.len()),
+    match (point.placements.as_slice(), point.held_by.as_slice()) {
+        ([], []) => "–".into(),
+        ([], [holder, rest @ ..]) => {
+            let others = rest.iter().any(|other| other.point != holder.point);
+            format!("in {}{}", holder.point, if others { " …" } else { "" })
+        }
+        ([one], _) => format!("{}:{}", one.place.file.trim_start_matches("markup/"), one.place.line),
+        (several, _) => format!("{} times", several.len()),
     }
 }
 

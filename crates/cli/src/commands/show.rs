@@ -5,7 +5,7 @@ use std::io::Write;
 use anyhow::{Result, bail};
 use camino::Utf8Path;
 use truehook_core::link::Registry;
-use truehook_core::view::{PlaceView, PointView, PointsView, VERSION};
+use truehook_core::view::{PlaceView, PointView, PointsView, SlotView, VERSION};
 
 use crate::Outcome;
 use crate::args::{Format, ShowArgs};
@@ -29,8 +29,12 @@ pub fn run(theme: Option<&Utf8Path>, args: &ShowArgs) -> Result<Outcome> {
 /// A line of the picture: a word, the layer, the place, and what to say.
 fn line(out: &mut impl Write, word: &str, layer: &str, place: &str, rest: &str) -> Result<()> {
     let (on, off) = (style::QUIET.render(), style::QUIET.render_reset());
-    let text = format!("  {on}{word:<9}{off} {layer:<11} {place:<28} {on}{rest}{off}");
-    writeln!(out, "{}", text.trim_end())?;
+    write!(out, "  {on}{word:<9}{off} ")?;
+    match (place, rest) {
+        ("", "") => writeln!(out, "{layer}")?,
+        (place, "") => writeln!(out, "{layer:<11} {place}")?,
+        (place, rest) => writeln!(out, "{layer:<11} {place:<31} {on}{rest}{off}")?,
+    }
     Ok(())
 }
 
@@ -46,7 +50,11 @@ fn write(out: &mut impl Write, registry: &Registry, point: &PointView) -> Result
         line(out, "rendered", "", renderer, "")?;
     }
     let verb = if point.address.starts_with("filter:") { "through" } else { "placed" };
-    if point.placements.is_empty() && !point.address.starts_with("template:") {
+    for holder in &point.held_by {
+        line(out, "held by", &holder.place.layer, &at(&holder.place), &holder.point)?;
+    }
+    let needs_none = point.address.starts_with("template:") || !point.held_by.is_empty();
+    if point.placements.is_empty() && !needs_none {
         line(out, verb, "–", "", "nothing places it")?;
     }
     for placement in &point.placements {
@@ -61,15 +69,21 @@ fn write(out: &mut impl Write, registry: &Registry, point: &PointView) -> Result
         writeln!(out, "  {}runs{}", style::QUIET.render(), style::QUIET.render_reset())?;
     }
     for slot in &point.slots {
-        let mut rest = slot.when.as_ref().map(|when| format!("when {when}")).unwrap_or_default();
-        if slot.state != "on" {
-            rest =
-                format!("{rest} never runs: its callback or condition is broken (truehook check)").trim().to_string();
-        }
-        let text = format!("  {:>5}    {:<11} {:<28} {rest}", slot.priority, slot.layer, slot.callback);
+        let text = format!("  {:>5}     {:<11} {:<31} {}", slot.priority, slot.layer, slot.callback, terms(slot));
         writeln!(out, "{}", text.trim_end())?;
     }
     Ok(())
+}
+
+/// Under which terms an attachment runs: its constraints and its condition.
+fn terms(slot: &SlotView) -> String {
+    let mut terms: Vec<String> = slot.before.iter().map(|name| format!("before {name}")).collect();
+    terms.extend(slot.after.iter().map(|name| format!("after {name}")));
+    terms.extend(slot.when.iter().map(|when| format!("when {when}")));
+    if slot.state != "on" {
+        terms.push("never runs: its callback or condition is broken (truehook check)".into());
+    }
+    terms.join(", ")
 }
 
 fn at(place: &PlaceView) -> String {

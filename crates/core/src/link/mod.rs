@@ -87,6 +87,10 @@ pub struct Slot {
     pub priority: u8,
     /// What runs.
     pub runs: Runs,
+    /// What it has to run before, as written.
+    pub before: Vec<Ustr>,
+    /// What it has to run after, as written.
+    pub after: Vec<Ustr>,
     /// Runs only where this holds.
     pub when: Option<Condition>,
     /// Can't run, because its condition is broken.

@@ -213,6 +213,8 @@ impl Registry {
             position,
             priority: attachment.priority,
             runs,
+            before: attachment.before.iter().map(|named| named.name).collect(),
+            after: attachment.after.iter().map(|named| named.name).collect(),
             when: attachment.when.clone(),
             switched_off,
         }

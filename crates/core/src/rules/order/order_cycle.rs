@@ -62,13 +62,16 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             slots.iter().find(|slot| slot.place == *place).map_or(String::new(), |slot| registry.slot_name(slot))
         };
         let names: Vec<String> = steps.iter().map(|(slot, _)| name(slot)).collect();
-        let message = format!("on `{point}` these have to run before each other: {} → {}", names.join(" → "), names[0]);
+        let message = format!("callbacks of `{point}` wait for each other: {} → {}", names.join(" → "), names[0]);
         let layer = steps.iter().map(|(_, place)| registry.layer_of(*place)).max().unwrap_or(registry.project.top());
         let mut finding = Finding::new(&RULE, layer, message).about(*point);
-        let mut places: Vec<Place> = steps.iter().map(|(_, place)| *place).collect();
-        places.sort_by_key(|place| (registry.layer_of(*place) != layer, *place));
-        for place in places {
-            finding = finding.at(registry, place, "this closes the circle");
+        let mut places: Vec<(Place, String)> = Vec::new();
+        for (at, (_, place)) in steps.iter().enumerate() {
+            places.push((*place, format!("so `{}` has to run before `{}`", names[at], names[(at + 1) % names.len()])));
+        }
+        places.sort_by_key(|(place, _)| (registry.layer_of(*place) != layer, *place));
+        for (place, label) in places {
+            finding = finding.at(registry, place, label);
         }
         found.push(finding.mend("take one of these constraints away"));
     }
