@@ -11,7 +11,7 @@ fn the_demo_is_clean() {
         .types_in(".", "check foreshore saltmarsh")
         .ends(0)
         .says("nothing wrong in foreshore")
-        .says("in saltmarsh (");
+        .says("in saltmarsh (30 points");
 }
 
 #[test]
@@ -194,7 +194,11 @@ fn what_is_wrong_below_is_one_line() {
 #[test]
 fn notes_are_counted_and_shown_on_request() {
     let terminal = Terminal::demo();
-    terminal.types("check").ends(0).says("1 note (--notes shows them)").never_says("order-conflict");
+    terminal
+        .types("check")
+        .ends(0)
+        .says("nothing wrong, 1 note (--notes shows it) in saltmarsh")
+        .never_says("order-conflict");
     terminal.types("check --notes").ends(0).says("note[order-conflict]");
 }
 

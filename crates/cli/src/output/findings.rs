@@ -134,11 +134,18 @@ pub fn write_summary(
             found.push(count(number, word));
         }
     }
+    if found.is_empty() {
+        found.push("nothing wrong".to_string());
+    }
     if summary.notes > 0 {
-        let hint = if notes_listed { "" } else { " (--notes shows them)" };
+        let hint = match (notes_listed, summary.notes) {
+            (true, _) => "",
+            (false, 1) => " (--notes shows it)",
+            (false, _) => " (--notes shows them)",
+        };
         found.push(format!("{}{hint}", count(summary.notes, "note")));
     }
-    let found = if found.is_empty() { "nothing wrong".to_string() } else { found.join(", ") };
+    let found = found.join(", ");
     let name = registry.project.layer(registry.project.top()).name;
     writeln!(
         out,

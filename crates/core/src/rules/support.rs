@@ -29,8 +29,10 @@ pub fn miss_finding(registry: &Registry, rule: &Rule, miss: &Miss, message: Stri
         let label = if at == 0 { first.clone() } else { "and here".to_string() };
         finding = finding.at(registry, registry.references[*reference].from, label);
     }
-    if let Some(place) = miss.meant.and_then(|meant| target_place(registry, meant.target)) {
-        finding = finding.at(registry, place, "this is there");
+    if let Some(target) = miss.meant.map(|meant| meant.target)
+        && let Some(place) = target_place(registry, target)
+    {
+        finding = finding.at(registry, place, there(target));
     }
     if let Some(meant) = miss.meant {
         let edits = miss.references.iter().map(|at| {
@@ -49,6 +51,17 @@ pub fn miss_finding(registry: &Registry, rule: &Rule, miss: &Miss, message: Stri
         finding.mend = Some(Mend { text, safe: meant.certain, edits });
     }
     finding
+}
+
+/// What to say at the place of something that is there.
+fn there(target: Target) -> &'static str {
+    match target {
+        Target::Export(..) => "exported here",
+        Target::Slot(_) => "attached here",
+        Target::File(_) | Target::Macro(..) | Target::Media(_) => "this file is there",
+        Target::Layer(_) => "this layer is there",
+        Target::Point(_) | Target::Input(..) | Target::PageType(_) | Target::Given => "declared here",
+    }
 }
 
 /// The edit that writes something else at a place; quotes stay.
