@@ -20,6 +20,7 @@ use truehook_core::scan::{Limits, Prefix};
 use truehook_core::source::FileId;
 
 use crate::fill;
+use crate::flow;
 use crate::pages::Globals;
 use crate::run::{self, Run};
 use crate::values::Bridge;
@@ -289,7 +290,7 @@ fn native_through<'js>(
         let args = arguments(&bridge, &args)?;
         let value = bridge.value_of(&value).map_err(|what| format!("the value is {what}"))?;
         let mut call = |call: &Call<'_>| engine.call_in(&ctx, run, call);
-        Ok((fill::send_through(run, &address, value, &args, &mut call), bridge))
+        Ok((flow::send_through(run, &address, value, &args, &mut call), bridge))
     })?;
     value.1.to_js(&ctx, &value.0)
 }

@@ -10,10 +10,12 @@
 
 mod engine;
 mod fill;
+mod flow;
 mod markup;
 mod pages;
 mod run;
 mod tree;
+mod turns;
 mod values;
 
 use std::rc::Rc;

@@ -11,6 +11,7 @@ use truehook_core::scan::{Condition, FILTERS, FUNCTIONS, Prefix, TESTS};
 use truehook_core::source::{FileId, LayerId};
 
 use crate::fill;
+use crate::flow;
 use crate::pages::Globals;
 use crate::run::{self, Failure};
 use crate::values::escape;
@@ -99,12 +100,12 @@ fn place(address: &str, kwargs: Kwargs) -> Result<Value, Error> {
 
 fn through(value: Value, address: &str, kwargs: Kwargs) -> Result<Value, Error> {
     let args = rest(&kwargs)?;
-    run::current(|run| fill::send_through(run, address, value, &args, &mut |call| fill::call(run, call)))
+    run::current(|run| flow::send_through(run, address, value, &args, &mut |call| fill::call(run, call)))
         .ok_or_else(no_page)
 }
 
 fn filled(address: &str) -> Result<bool, Error> {
-    run::current(|run| fill::is_filled(run, address)).ok_or_else(no_page)
+    run::current(|run| flow::is_filled(run, address)).ok_or_else(no_page)
 }
 
 fn asset(state: &State, path: &str) -> Result<String, Error> {

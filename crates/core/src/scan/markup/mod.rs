@@ -1,15 +1,19 @@
 //! What a template says: the points it uses, the templates it builds on, the variables it reads.
 //!
 //! This is the adapter for the template engine's syntax tree, whose form may change with any
-//! release; none of its nodes leaves this file.
+//! release; none of its nodes leaves this folder.
 
-use minijinja::machinery::ast::{Call, CallArg, CallBlock, Expr, Filter, ForLoop, IfCond, Macro, Stmt};
+mod exprs;
+mod html;
+
+use minijinja::machinery::ast::{CallBlock, Expr, ForLoop, IfCond, Macro, Stmt};
 use minijinja::machinery::parse;
 use ustr::Ustr;
 
 use super::*;
-use crate::names;
 use crate::source::At;
+
+pub use html::html_alone;
 
 /// The engine's filters that templates can use, beside `through`.
 pub const FILTERS: [&str; 47] = [
@@ -356,243 +360,6 @@ impl<'t> Scanner<'t> {
             self.shape.refs.push(reference);
         }
     }
-
-    /// An expression whose value is printed as it is.
-    fn printed(&mut self, expr: &Expr<'t>) {
-        match expr {
-            Expr::Call(call) => self.call(call, true),
-            Expr::IfExpr(choice) => {
-                self.expr(&choice.test_expr);
-                self.depth += 1;
-                self.printed(&choice.true_expr);
-                choice.false_expr.iter().for_each(|other| self.printed(other));
-                self.depth -= 1;
-            }
-            other => self.expr(other),
-        }
-    }
-
-    /// An expression whose value is processed further.
-    fn expr(&mut self, expr: &Expr<'t>) {
-        match expr {
-            Expr::Var(_) | Expr::GetAttr(_) | Expr::GetItem(_) => self.read(expr),
-            Expr::Const(_) => {}
-            Expr::Slice(slice) => {
-                self.expr(&slice.expr);
-                [&slice.start, &slice.stop, &slice.step].into_iter().flatten().for_each(|part| self.expr(part));
-            }
-            Expr::UnaryOp(op) => self.expr(&op.expr),
-            Expr::BinOp(op) => {
-                self.expr(&op.left);
-                self.expr(&op.right);
-            }
-            Expr::Compare(compare) => {
-                self.expr(&compare.expr);
-                compare.ops.iter().for_each(|op| self.expr(&op.expr));
-            }
-            Expr::IfExpr(choice) => {
-                self.expr(&choice.test_expr);
-                self.depth += 1;
-                self.expr(&choice.true_expr);
-                choice.false_expr.iter().for_each(|other| self.expr(other));
-                self.depth -= 1;
-            }
-            Expr::Filter(filter) => self.filter(filter),
-            Expr::Test(test) => {
-                self.known("test", test.name, &TESTS);
-                self.expr(&test.expr);
-                self.args(&test.args);
-            }
-            Expr::Call(call) => self.call(call, false),
-            Expr::List(list) => list.items.iter().for_each(|item| self.expr(item)),
-            Expr::Tuple(tuple) => tuple.items.iter().for_each(|item| self.expr(item)),
-            Expr::Map(map) => map.keys.iter().chain(&map.values).for_each(|part| self.expr(part)),
-        }
-    }
-
-    fn args(&mut self, args: &[CallArg<'t>]) {
-        for arg in args {
-            match arg {
-                CallArg::Pos(expr) | CallArg::Kwarg(_, expr) => self.expr(expr),
-                CallArg::PosSplat(expr) | CallArg::KwargSplat(expr) => self.expr(expr),
-            }
-        }
-    }
-
-    fn filter(&mut self, filter: &Filter<'t>) {
-        self.known("filter", filter.name, &FILTERS);
-        filter.expr.iter().for_each(|expr| self.expr(expr));
-        if filter.name == "through" {
-            let at = self.at_part(filter.name);
-            self.point(Verb::Through, at, &filter.args);
-        } else {
-            self.args(&filter.args);
-        }
-    }
-
-    fn known(&mut self, what: &str, word: &str, known: &[&str]) {
-        if known.contains(&word) || !word.starts_with(|c: char| c.is_alphabetic()) {
-            return;
-        }
-        let at = self.at_part(word);
-        let suggestion = names::nearest(word, known.iter().copied());
-        let label = suggestion
-            .map_or_else(|| format!("the {what}s are: {}", known.join(", ")), |near| format!("did you mean `{near}`?"));
-        self.notes.flaw(FlawKind::MarkupSyntax, at, format!("there is no {what} `{word}`"), label);
-    }
-
-    fn call(&mut self, call: &minijinja::machinery::ast::Spanned<Call<'t>>, printed: bool) {
-        let Expr::Var(callee) = &call.expr else {
-            self.expr(&call.expr);
-            self.args(&call.args);
-            return;
-        };
-        if self.locals.contains(&callee.id) {
-            self.here().mentions.push(name(callee.id));
-            return self.args(&call.args);
-        }
-        let at = self.at_part(callee.id);
-        match callee.id {
-            "place" => {
-                self.point(Verb::Place, at, &call.args);
-                if !printed || self.captured {
-                    self.shape.dynamic = true;
-                    let why = "`place` can only be printed: what it puts on the page is filled in later";
-                    self.notes.flaw(FlawKind::DynamicPoint, at, why, "print it with {{ place(…) }}");
-                }
-            }
-            "filled" => self.point(Verb::Filled, at, &call.args),
-            "asset" => self.asset(at, &call.args),
-            "super" => self.here().calls_super = true,
-            "note" | "range" | "dict" | "namespace" => self.args(&call.args),
-            _ => {
-                self.read(&call.expr);
-                self.args(&call.args);
-            }
-        }
-    }
-
-    fn point(&mut self, verb: Verb, at: At, args: &[CallArg<'t>]) {
-        let (first, rest) = match args.split_first() {
-            Some((CallArg::Pos(first), rest)) => (Some(first), rest),
-            _ => (None, args),
-        };
-        let mut named = Vec::new();
-        let mut open = false;
-        for arg in rest {
-            match arg {
-                CallArg::Kwarg(word, value) => {
-                    let at = self.at_part(word);
-                    named.push(Named { name: name(word), at });
-                    self.expr(value);
-                }
-                CallArg::KwargSplat(value) => {
-                    open = true;
-                    self.expr(value);
-                }
-                CallArg::Pos(value) | CallArg::PosSplat(value) => {
-                    let at = self.at_expr(value);
-                    let message = "arguments are passed on by name";
-                    self.notes.flaw(FlawKind::MarkupSyntax, at, message, "write name=value");
-                    self.expr(value);
-                }
-            }
-        }
-        let Some(text) = first.and_then(|first| literal(first)) else {
-            if let Some(first) = first {
-                self.expr(first);
-            }
-            let at = first.map_or(at, |first| self.at_expr(first));
-            self.shape.dynamic = true;
-            let message = "a point is named by a literal string, so that it can be followed";
-            self.notes.flaw(FlawKind::DynamicPoint, at, message, "write the address here, as in \"region:aside\"");
-            return;
-        };
-        let at = first.map_or(at, |first| self.at_expr(first));
-        self.shape.uses.push(Use {
-            verb,
-            point: PointRef::new(&text, at),
-            section: self.section,
-            owner: None,
-            args: named,
-            open,
-            conditional: self.depth > 0,
-        });
-    }
-
-    fn asset(&mut self, at: At, args: &[CallArg<'t>]) {
-        if let [CallArg::Pos(first)] = args
-            && let Some(text) = literal(first)
-        {
-            let at = self.at_expr(first);
-            self.shape.assets.push(Named { name: name(&text), at });
-            return;
-        }
-        self.args(args);
-        let message = "a file is named by a literal string, so that it can be followed";
-        self.notes.flaw(FlawKind::DynamicPoint, at, message, "write the path here, as in \"media/egret.svg\"");
-    }
-
-    fn read(&mut self, expr: &Expr<'t>) {
-        let mut path = Vec::new();
-        if !self.path(expr, &mut path) || path.is_empty() {
-            return;
-        }
-        let root = path[0];
-        if self.locals.contains(&root.name.as_str()) {
-            self.here().mentions.push(root.name);
-            return;
-        }
-        if path.len() == 1 && CALLED_BY_NAME.contains(&root.name.as_str()) {
-            self.shape.dynamic = true;
-            let message = format!("`{}` has to be called by its name, so that every use can be followed", root.name);
-            self.notes.flaw(FlawKind::DynamicPoint, root.at, message, "call it here");
-            return;
-        }
-        self.here().mentions.push(root.name);
-        let section = self.section;
-        self.shape.reads.push(Read { path, section });
-    }
-
-    /// Collects the steps of a path as far as they are names. False where the root is no name; then
-    /// what stands there has been scanned.
-    fn path(&mut self, expr: &Expr<'t>, path: &mut Vec<Named>) -> bool {
-        match expr {
-            Expr::Var(var) => {
-                let at = self.at_part(var.id);
-                path.push(Named { name: name(var.id), at });
-                true
-            }
-            Expr::GetAttr(attr) => {
-                let rooted = self.path(&attr.expr, path);
-                if rooted && !path.last().is_some_and(|step| step.name.is_empty()) {
-                    let at = self.at_part(attr.name);
-                    path.push(Named { name: name(attr.name), at });
-                }
-                rooted
-            }
-            Expr::GetItem(item) => {
-                let rooted = self.path(&item.expr, path);
-                match literal(&item.subscript_expr) {
-                    Some(text) if rooted => {
-                        let at = self.at_expr(&item.subscript_expr);
-                        path.push(Named { name: name(&text), at });
-                    }
-                    _ => {
-                        // From here on nobody knows which key it is: an empty step ends the path.
-                        let at = self.at_expr(&item.subscript_expr);
-                        path.push(Named { name: name(""), at });
-                        self.expr(&item.subscript_expr);
-                    }
-                }
-                rooted
-            }
-            other => {
-                self.expr(other);
-                false
-            }
-        }
-    }
 }
 
 /// The name that a target assigns.
@@ -609,24 +376,4 @@ fn literal(expr: &Expr<'_>) -> Option<String> {
         Expr::Const(constant) => constant.value.as_str().map(str::to_string),
         _ => None,
     }
-}
-
-/// The template's HTML alone: every tag of the template language gives way to filler of the same
-/// length (`x` for what is printed, blanks for the rest), so that places stay as they are. Nothing
-/// where the template's tags can't be told apart.
-pub fn html_alone(text: &str) -> Option<String> {
-    use minijinja::machinery::{Token, tokenize};
-    let mut masked = vec![b' '; text.len()];
-    let mut printing = None;
-    for token in tokenize(text, false, Default::default()) {
-        let (token, span) = token.ok()?;
-        let range = span.start_offset as usize..span.end_offset as usize;
-        match token {
-            Token::TemplateData(_) => masked.get_mut(range.clone())?.copy_from_slice(text.as_bytes().get(range)?),
-            Token::VariableStart => printing = Some(range.start),
-            Token::VariableEnd => masked.get_mut(printing.take()?..range.end)?.fill(b'x'),
-            _ => {}
-        }
-    }
-    String::from_utf8(masked).ok()
 }

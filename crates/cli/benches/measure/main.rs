@@ -1,18 +1,25 @@
 //! Measures `truehook check` against grep over the same files, as ratios in one run.
 //!
 //! ```text
-//! cargo build --release --workspace
-//! target/release/measure [SEED]
-//! target/release/measure write FOLDER TEMPLATES MODULES [SEED]
+//! cargo bench -p truehook
+//! cargo bench -p truehook -- SEED
+//! cargo bench -p truehook -- write FOLDER TEMPLATES MODULES [SEED]
+//! cargo bench -p truehook -- steps FOLDER
 //! ```
 //!
 //! Prints the table of docs/performance.md. Needs Linux, for the memory, and GNU grep.
+
+mod steps;
+mod tree;
 
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
 
 use camino::{Utf8Path, Utf8PathBuf};
-use truehook_trials::tree::{Size, write};
+use tree::{Size, write};
+
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
 
 const RUNS: usize = 5;
 const SMALL: Size = Size { templates: 1_000, modules: 200 };
@@ -27,7 +34,8 @@ struct Taken {
 }
 
 fn main() {
-    let words: Vec<String> = std::env::args().skip(1).collect();
+    // Cargo adds `--bench`.
+    let words: Vec<String> = std::env::args().skip(1).filter(|word| word != "--bench").collect();
     let number = |at: usize| words.get(at).and_then(|text| text.parse().ok());
     if let (Some("write"), Some(folder), Some(templates), Some(modules)) =
         (words.first().map(String::as_str), words.get(1), number(2), number(3))
@@ -35,13 +43,15 @@ fn main() {
         let size = Size { templates, modules };
         return written(write(Utf8Path::new(folder), size, number(4).unwrap_or(1) as u64), folder);
     }
-    let seed = std::env::args().nth(1).and_then(|text| text.parse().ok()).unwrap_or(1);
-    let program =
-        std::env::current_exe().ok().and_then(|path| Utf8PathBuf::from_path_buf(path.with_file_name("truehook")).ok());
-    let Some(program) = program.filter(|path| path.exists()) else {
-        eprintln!("measure: there is no truehook beside this program; cargo build --release --workspace builds both");
-        std::process::exit(2);
-    };
+    if let (Some("steps"), Some(folder)) = (words.first().map(String::as_str), words.get(1)) {
+        if let Err(error) = steps::print(folder) {
+            eprintln!("measure: {error}");
+            std::process::exit(2);
+        }
+        return;
+    }
+    let seed = number(0).unwrap_or(1) as u64;
+    let program = Utf8Path::new(env!("CARGO_BIN_EXE_truehook"));
     let folder = Utf8PathBuf::from_path_buf(std::env::temp_dir())
         .unwrap_or_else(|_| "/tmp".into())
         .join(format!("truehook-measure-{}", std::process::id()));
@@ -49,14 +59,14 @@ fn main() {
     for (name, size) in [("small", SMALL), ("large", LARGE)] {
         let root = folder.join(name);
         written(write(&root, size, seed), root.as_str());
-        let check = median(|| run(Command::new(&program).args(["check", root.as_str()])));
+        let check = median(|| run(Command::new(program).args(["check", root.as_str()])));
         let grep =
             median(|| run(Command::new("grep").env("LC_ALL", "C").args(["-rcE", r"place\(|through\(", root.as_str()])));
         rows.push((size, check, grep));
     }
     let demo = Utf8Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/saltmarsh"));
-    let version = median(|| run(Command::new(&program).arg("--version")));
-    let checked = median(|| run(Command::new(&program).args(["check", demo.as_str()])));
+    let version = median(|| run(Command::new(program).arg("--version")));
+    let checked = median(|| run(Command::new(program).args(["check", demo.as_str()])));
     print(&rows, version, checked);
     let _ = std::fs::remove_dir_all(&folder);
 }

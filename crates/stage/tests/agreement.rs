@@ -1,12 +1,14 @@
 //! The checker and the stage agree, and both agree with a model of the running order that is written
 //! straight from its description.
 
+mod grown;
+
 use std::sync::Arc;
 
+use grown::{Attachment, Theme, grow};
 use truehook_core::link::Registry;
 use truehook_core::rules::{self, Level};
 use truehook_stage::Stage;
-use truehook_trials::grown::{Attachment, Theme, grow};
 
 const THEMES: u64 = 300;
 

@@ -1,5 +1,7 @@
 //! The shapes: what each kind of file can say, in names.
 
+mod used;
+
 use semver::{Version, VersionReq};
 use serde_json::Value;
 use ustr::Ustr;
@@ -8,6 +10,8 @@ use super::Condition;
 use crate::address::{Address, Kind};
 use crate::read::{FileKind, LayerRole};
 use crate::source::At;
+
+pub use used::*;
 
 /// What one file says, whatever its kind.
 #[derive(Clone, Debug, PartialEq)]
@@ -354,188 +358,4 @@ pub struct PageShape {
     pub body: Option<Named>,
     /// All of it, as JSON; dates are RFC 3339 text.
     pub value: Value,
-}
-
-/// A part of a template that is reached, or not, as a whole.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct SectionId(pub u16);
-
-/// What such a part is.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum SectionKind {
-    /// What stands outside all blocks and macros.
-    Top,
-    /// A block.
-    Block(Ustr),
-    /// A macro.
-    Macro(Ustr),
-    /// A branch that is never taken.
-    Dead,
-}
-
-/// A part of a template that is reached, or not, as a whole.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Section {
-    /// What it is.
-    pub kind: SectionKind,
-    /// The blocks that stand in it.
-    pub blocks: Vec<Ustr>,
-    /// Names that may be those of macros.
-    pub mentions: Vec<Ustr>,
-    /// Does it call `super()`?
-    pub calls_super: bool,
-    /// The local names that are visible where it begins.
-    pub visible: Vec<Ustr>,
-}
-
-/// How a template refers to another.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum TemplateVerb {
-    /// `{% extends %}`
-    Extends,
-    /// `{% include %}`
-    Include,
-    /// `{% import %}`, `{% from … import %}`
-    Import,
-}
-
-/// A reference from one template to another.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct TemplateRef {
-    /// How.
-    pub verb: TemplateVerb,
-    /// The name as written; nothing where it is not a literal.
-    pub target: Option<Ustr>,
-    /// Where.
-    pub at: At,
-    /// The part in which it stands.
-    pub section: SectionId,
-    /// Is it a matter of circumstances whether this is carried out?
-    pub conditional: bool,
-    /// May the target be missing?
-    pub optional: bool,
-    /// The local names visible there, for an include.
-    pub visible: Vec<Ustr>,
-    /// For an import: the names under which the file, or single macros of it, are known here. An
-    /// entry is (local name, macro); no macro stands for the whole file.
-    pub aliases: Vec<(Ustr, Option<Named>)>,
-}
-
-/// How a template or module refers to a point.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub enum Verb {
-    /// `place`
-    Place,
-    /// `through`
-    Through,
-    /// `filled`
-    Filled,
-}
-
-/// A use of a point in a template or module.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Use {
-    /// How.
-    pub verb: Verb,
-    /// Which point.
-    pub point: PointRef,
-    /// The part of the template in which it stands.
-    pub section: SectionId,
-    /// In a module: the export in whose body it stands; nothing where any may be the one.
-    pub owner: Option<Ustr>,
-    /// The named arguments.
-    pub args: Vec<Named>,
-    /// Are there arguments whose names can't be seen?
-    pub open: bool,
-    /// Is it a matter of circumstances whether this is carried out?
-    pub conditional: bool,
-}
-
-/// A variable that is read and is no local one: `page.title` is `["page", "title"]`.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Read {
-    /// The names on the way.
-    pub path: Vec<Named>,
-    /// The part in which it stands.
-    pub section: SectionId,
-}
-
-/// What a template says.
-#[derive(Clone, Debug, PartialEq, Eq, Default)]
-pub struct TemplateShape {
-    /// Could it not be understood at all?
-    pub broken: bool,
-    /// The parts; the first is what stands outside all blocks and macros.
-    pub sections: Vec<Section>,
-    /// What it extends, includes and imports.
-    pub refs: Vec<TemplateRef>,
-    /// The points that it uses.
-    pub uses: Vec<Use>,
-    /// The files and assets whose address it asks for.
-    pub assets: Vec<Named>,
-    /// The variables that it reads.
-    pub reads: Vec<Read>,
-    /// Names that it sets at its top level, which templates that it extends or includes see.
-    pub assigned: Vec<Ustr>,
-    /// Does it name a point, or a template, by something else than a literal?
-    pub dynamic: bool,
-}
-
-impl TemplateShape {
-    /// The template that this one extends.
-    pub fn extends(&self) -> Option<&TemplateRef> {
-        self.refs.iter().find(|reference| reference.verb == TemplateVerb::Extends)
-    }
-
-    /// The part with that block.
-    pub fn block(&self, name: Ustr) -> Option<SectionId> {
-        self.section(SectionKind::Block(name))
-    }
-
-    /// The part of that kind.
-    pub fn section(&self, kind: SectionKind) -> Option<SectionId> {
-        let at = self.sections.iter().position(|section| section.kind == kind)?;
-        Some(SectionId(at as u16))
-    }
-}
-
-/// Something that a module exports.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Export {
-    /// Its name; `default` for the default export.
-    pub name: Ustr,
-    /// Where.
-    pub at: At,
-    /// Is it certainly no function?
-    pub no_function: bool,
-}
-
-/// Something that a module imports or passes on.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct ModuleImport {
-    /// The module, as written.
-    pub from: Named,
-    /// The names asked for there.
-    pub names: Vec<Named>,
-    /// Does it take all there is?
-    pub all: bool,
-    /// `export * from`: does it pass all of it on?
-    pub passes_on: bool,
-}
-
-/// What a module says.
-#[derive(Clone, Debug, PartialEq, Eq, Default)]
-pub struct ModuleShape {
-    /// Could it not be understood at all?
-    pub broken: bool,
-    /// What it exports.
-    pub exports: Vec<Export>,
-    /// What it imports.
-    pub imports: Vec<ModuleImport>,
-    /// The points that it uses.
-    pub uses: Vec<Use>,
-    /// The files and assets whose address it asks for.
-    pub assets: Vec<Named>,
-    /// Does it name a point by something else than a literal?
-    pub dynamic: bool,
 }

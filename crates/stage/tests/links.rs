@@ -2,17 +2,19 @@
 //! target is renamed, and the last reference to a target that needs one is taken away. Each time there
 //! has to be one finding, and it has to name both ends.
 
+mod grown;
+
 use std::collections::BTreeMap;
 use std::ops::Range;
 
 use camino::{Utf8Path, Utf8PathBuf};
 use fastrand::Rng;
+use grown::{ROOT, grow};
 use truehook_core::address::Kind;
 use truehook_core::link::{Link, Outcome, Reference, Registry, START, Target};
 use truehook_core::read::{MemoryFiles, Project};
 use truehook_core::rules::{self, Finding, Level, target_place};
 use truehook_core::source::{Place, Span};
-use truehook_trials::grown::{ROOT, grow};
 
 const THEMES: u64 = 200;
 /// How many references of one theme are broken, of each kind.

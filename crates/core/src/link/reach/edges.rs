@@ -1,0 +1,209 @@
+//! What each part of the graph leads to.
+
+use super::*;
+use crate::scan::{SectionKind, TemplateVerb};
+
+impl Registry {
+    pub(super) fn edges_of(&self, node: Node, reach: &Reach, meant: &Index<Place, Target>) -> Vec<Edge> {
+        let mut edges = Vec::new();
+        match node {
+            Node::Entry(file) => {
+                let shown = self.shown_sections(file);
+                edges.extend(shown.into_iter().map(|(file, section)| Edge {
+                    to: reach.part(file, usize::from(section.0)),
+                    sure: true,
+                    via: None,
+                    guess: false,
+                }));
+                for file in self.chain(file).into_iter().filter(|file| self.parent_of(*file).is_some()) {
+                    edges.push(Edge { to: reach.second(file), sure: true, via: None, guess: false });
+                }
+            }
+            Node::Silent(file) => {
+                let top = |found: &&Use| found.section == SectionId(0) && found.verb == Verb::Through;
+                for found in self.uses_in(file).iter().filter(top) {
+                    edges.extend(self.use_edge(file, found, reach, meant));
+                }
+            }
+            Node::Section(file, section) => self.section_edges(file, section, reach, meant, &mut edges),
+            Node::Point(at) => self.point_edges(&self.points[at], reach, meant, &mut edges),
+            Node::Module(file) => self.module_edges(file, None, reach, meant, &mut edges),
+            Node::Export(file, at) => {
+                // Which of a module's functions call which is not known, only that they may.
+                edges.push(Edge { to: reach.second(file), sure: false, via: None, guess: true });
+                let name = self.module(file).map(|module| module.exports[at].name);
+                self.module_edges(file, name, reach, meant, &mut edges);
+            }
+        }
+        edges
+    }
+
+    fn use_edge(&self, file: FileId, found: &Use, reach: &Reach, meant: &Index<Place, Target>) -> Option<Edge> {
+        if found.verb == Verb::Filled {
+            return None;
+        }
+        let via = Place { file, at: found.point.at };
+        let address = match meant.get(&via) {
+            Some(Target::Point(address)) => *address,
+            _ => found.point.address?,
+        };
+        let to = reach.point(self.points.get_index_of(&address)?);
+        Some(Edge { to, sure: !found.conditional, via: Some(via), guess: meant.contains_key(&via) })
+    }
+
+    fn section_edges(
+        &self,
+        file: FileId,
+        section: SectionId,
+        reach: &Reach,
+        meant: &Index<Place, Target>,
+        edges: &mut Vec<Edge>,
+    ) {
+        let Some(template) = self.template(file) else { return };
+        let part = &template.sections[usize::from(section.0)];
+        if part.kind == SectionKind::Dead {
+            return;
+        }
+        for found in template.uses.iter().filter(|found| found.section == section) {
+            edges.extend(self.use_edge(file, found, reach, meant));
+        }
+        let layer = self.project.file(file).layer;
+        for reference in template.refs.iter() {
+            let Some(written) = reference.target else { continue };
+            let via = Place { file, at: reference.at };
+            let target = self.resolve_template(&written, layer).or(match meant.get(&via) {
+                Some(Target::File(file)) => Some(*file),
+                _ => None,
+            });
+            let Some(target) = target else { continue };
+            match reference.verb {
+                TemplateVerb::Include if reference.section == section => {
+                    let sure = !reference.conditional && !reference.optional;
+                    edges.push(Edge { to: reach.entry(target), sure, via: Some(via), guess: meant.contains_key(&via) });
+                }
+                TemplateVerb::Import => self.macro_edges(part, &reference.aliases, target, reach, edges),
+                _ => {}
+            }
+        }
+        for mention in &part.mentions {
+            if let Some(own) = template.section(SectionKind::Macro(*mention)) {
+                edges.push(Edge { to: reach.part(file, usize::from(own.0)), sure: false, via: None, guess: false });
+            }
+        }
+    }
+
+    fn macro_edges(
+        &self,
+        part: &crate::scan::Section,
+        aliases: &[(Ustr, Option<crate::scan::Named>)],
+        target: FileId,
+        reach: &Reach,
+        edges: &mut Vec<Edge>,
+    ) {
+        let Some(template) = self.template(target) else { return };
+        for (local, single) in aliases.iter().filter(|(local, _)| part.mentions.contains(local)) {
+            for (at, section) in template.sections.iter().enumerate() {
+                let shown = match (section.kind, single) {
+                    (SectionKind::Macro(name), Some(single)) => name == single.name || name == *local,
+                    (SectionKind::Macro(_), None) => true,
+                    _ => false,
+                };
+                if shown {
+                    edges.push(Edge { to: reach.part(target, at), sure: false, via: None, guess: false });
+                }
+            }
+        }
+    }
+
+    fn point_edges(&self, point: &Point, reach: &Reach, meant: &Index<Place, Target>, edges: &mut Vec<Edge>) {
+        let mut callback = |callback: Callback, sure: bool, guess: bool| {
+            let Some(module) = self.module(callback.file) else { return };
+            if let Some(at) = module.exports.iter().position(|export| export.name == callback.export) {
+                edges.push(Edge { to: reach.part(callback.file, at), sure, via: None, guess });
+            }
+        };
+        for slot in &point.slots {
+            let sure = slot.when.is_none();
+            match slot.runs {
+                Runs::Callback(_, Some(found)) => callback(found, sure, false),
+                Runs::Callback(call, None) => {
+                    let at = Place { file: slot.place.file, at: call.at };
+                    if let Some(Target::Export(file, export)) = meant.get(&at) {
+                        callback(Callback { file: *file, export: *export }, sure, true);
+                    }
+                }
+                Runs::Partial(..) => {}
+            }
+        }
+        if let (Some(Renderer::Callback(found)), true) = (point.renderer, point.address.kind.is_component()) {
+            callback(found, true, false);
+        }
+        for slot in &point.slots {
+            if let Runs::Partial(address, true) = slot.runs {
+                let to = self.points.get_index_of(&address).map(|at| reach.point(at));
+                edges.extend(to.map(|to| Edge { to, sure: slot.when.is_none(), via: Some(slot.place), guess: false }));
+            }
+        }
+        if let (Some(Renderer::Template(file)), true) = (point.renderer, point.address.kind.is_component()) {
+            edges.push(Edge { to: reach.entry(file), sure: true, via: None, guess: false });
+        }
+        let markup =
+            self.misses.iter().find(|miss| miss.wanted == Wanted::Markup(point.address)).and_then(|miss| miss.meant);
+        if let Some(Target::File(file)) = markup.map(|meant| meant.target) {
+            edges.push(Edge { to: reach.entry(file), sure: false, via: None, guess: true });
+        }
+        let items = point.fills.iter().filter_map(|(file, at)| Some((*file, self.fill_of(*file, *at)?)));
+        for (file, item) in items.flat_map(|(file, fill)| fill.items.iter().map(move |item| (file, item))) {
+            let via = Place { file, at: item.component.at };
+            let address = match meant.get(&via) {
+                Some(Target::Point(address)) => Some(*address),
+                _ => item.component.address,
+            };
+            let to = address.and_then(|address| self.points.get_index_of(&address)).map(|at| reach.point(at));
+            edges.extend(to.map(|to| Edge {
+                to,
+                sure: item.when.is_none(),
+                via: Some(via),
+                guess: meant.contains_key(&via),
+            }));
+        }
+        if point.address == body_region() {
+            let to = self.points.get_index_of(&body_partial()).map(|at| reach.point(at));
+            edges.extend(to.map(|to| Edge { to, sure: false, via: None, guess: false }));
+        }
+    }
+
+    fn module_edges(
+        &self,
+        file: FileId,
+        owner: Option<Ustr>,
+        reach: &Reach,
+        meant: &Index<Place, Target>,
+        edges: &mut Vec<Edge>,
+    ) {
+        let Some(module) = self.module(file) else { return };
+        for found in module.uses.iter().filter(|found| found.owner == owner) {
+            edges.extend(self.use_edge(file, found, reach, meant));
+        }
+        if owner.is_some() {
+            return;
+        }
+        // A callback may use whatever its module imports.
+        for import in &module.imports {
+            let via = Place { file, at: import.from.at };
+            let target = self.resolve_import(file, &import.from.name).or(match meant.get(&via) {
+                Some(Target::File(file)) => Some(*file),
+                _ => None,
+            });
+            let Some((target, other)) = target.and_then(|target| Some((target, self.module(target)?))) else {
+                continue;
+            };
+            edges.push(Edge { to: reach.second(target), sure: false, via: None, guess: true });
+            for (at, export) in other.exports.iter().enumerate() {
+                if import.all || import.names.iter().any(|named| named.name == export.name) {
+                    edges.push(Edge { to: reach.part(target, at), sure: false, via: None, guess: true });
+                }
+            }
+        }
+    }
+}

@@ -1,0 +1,122 @@
+//! Attachments having their turn: conditions, what became of each, and failures with their places.
+
+use std::time::Instant;
+
+use truehook_core::address::Address;
+use truehook_core::link::{Callback, Point, Slot};
+use truehook_core::source::{FileId, LineIndex, Place};
+
+use crate::engine::CallError;
+use crate::markup;
+use crate::run::{Failure, Run, Step, StepState};
+
+/// Lets one attachment have its turn: checks its condition, runs it, notes what became of it.
+pub fn run_slot<T>(
+    run: &Run,
+    point: &Point,
+    slot: &Slot,
+    found: Option<Callback>,
+    act: impl FnOnce(&Run, Callback) -> Result<T, CallError>,
+) -> Option<T> {
+    if !is_on(run, point, slot) {
+        return None;
+    }
+    let begun = Instant::now();
+    let Some(callback) = found else {
+        note_step(run, point, slot, StepState::Failed, begun);
+        let name = run.registry.slot_name(slot);
+        run.fail_at(slot.place, Some(point.address), Some(name), "the callback is not there");
+        return None;
+    };
+    match act(run, callback) {
+        Ok(value) => {
+            note_step(run, point, slot, StepState::Ran, begun);
+            Some(value)
+        }
+        Err(error) => {
+            note_step(run, point, slot, StepState::Failed, begun);
+            fail_callback(run, point.address, callback, error);
+            None
+        }
+    }
+}
+
+/// Is an attachment on for this page? One whose condition is broken never is.
+pub fn is_on(run: &Run, point: &Point, slot: &Slot) -> bool {
+    if slot.switched_off {
+        let name = run.registry.slot_name(slot);
+        run.fail_at(slot.place, Some(point.address), Some(name), "its condition can't be evaluated, so it never runs");
+        note_step(run, point, slot, StepState::Failed, Instant::now());
+        return false;
+    }
+    let on = holds(run, slot);
+    if !on {
+        note_step(run, point, slot, StepState::Off, Instant::now());
+    }
+    on
+}
+
+/// Does an attachment's condition hold on this page?
+pub fn holds(run: &Run, slot: &Slot) -> bool {
+    let Some(when) = &slot.when else { return true };
+    markup::holds(when, &run.globals).unwrap_or_else(|error| {
+        let at = Place { file: slot.place.file, at: when.at };
+        run.fail_at(at, None, Some(run.registry.slot_name(slot)), format!("its condition can't be evaluated: {error}"));
+        false
+    })
+}
+
+/// Notes what became of an attachment.
+pub fn note_step(run: &Run, point: &Point, slot: &Slot, state: StepState, begun: Instant) {
+    let name = run.registry.slot_name(slot);
+    let step = Step { point: point.address, slot: slot.place, name, state, time: begun.elapsed() };
+    run.trace.borrow_mut().steps.push(step);
+}
+
+/// What to say of a callback that returned the wrong type.
+pub fn wrong_type(wanted: &str, got: &str) -> CallError {
+    CallError { message: format!("returned {got} where {wanted} belongs"), place: None }
+}
+
+/// Notes a callback's failure, at the place that the engine names, else where it is exported.
+pub fn fail_callback(run: &Run, point: Address, callback: Callback, error: CallError) {
+    let registry = &run.registry;
+    let name = registry.callback_name(callback);
+    let known = error.place.and_then(|(module, line, column)| {
+        let (layer, path) = module.split_once(':')?;
+        let layer = registry.project.layer_named(layer)?;
+        let file = registry.project.find(layer, &format!("code/{path}"))?;
+        Some((registry.project.shown(file), line, column))
+    });
+    match (known, registry.export(callback)) {
+        (None, Some(export)) => {
+            run.fail_at(Place { file: callback.file, at: export.at }, Some(point), Some(name), error.message);
+        }
+        (place, _) => {
+            run.fail(Failure { point: Some(point.to_string()), source: Some(name), place, message: error.message });
+        }
+    }
+}
+
+/// Notes a template's failure, at the place that the template engine names.
+pub fn fail_template(run: &Run, point: Option<Address>, file: FileId, error: &minijinja::Error) {
+    let registry = &run.registry;
+    let named = error.name().and_then(|name| {
+        let (layer, path) = name.split_once(':')?;
+        registry.project.find(registry.project.layer_named(layer)?, &format!("markup/{path}"))
+    });
+    let at = named.unwrap_or(file);
+    let text = registry.project.file(at).text();
+    let index = LineIndex::new(text);
+    let (line, column) = match (error.range(), error.line()) {
+        (Some(range), _) => index.position(range.start as u32),
+        (None, line) => (line.unwrap_or(1), 1),
+    };
+    let detail = error.detail().map_or_else(|| error.kind().to_string(), str::to_string);
+    run.fail(Failure {
+        point: point.map(|point| point.to_string()),
+        source: Some(registry.template_name(file)),
+        place: Some((registry.project.shown(at), line, column)),
+        message: format!("the template can't be rendered: {detail}"),
+    });
+}
