@@ -201,6 +201,29 @@ fn one_missing_thing_is_one_finding_however_often_it_is_asked_for() {
 }
 
 #[test]
+fn a_macro_that_places_something_is_printed_as_it_is() {
+    let with = |call: &'static str| {
+        let page = format!(
+            "{{% extends \"layout.html\" %}}{{% from \"m.html\" import m, n %}}{{% block main %}}{{{{ super() }}}}{call}{{% endblock %}}"
+        );
+        let mut files = Example(&[(
+            "markup/m.html",
+            "{% macro m() %}{{ place(\"region:aside\") }}{% endmacro %}{% macro n() %}n{% endmacro %}\n",
+        )])
+        .files();
+        files.insert("/site/example/markup/page.html", page);
+        let registry = Registry::new(Project::open(&files, "/site/example".into()).unwrap());
+        rules::check(&registry).findings.iter().map(|finding| finding.rule).collect::<Vec<_>>()
+    };
+    for fine in ["{{ m() }}", "{{ n() | upper }}{{ m() }}", "{{ m() if page.title }}"] {
+        assert_eq!(with(fine), [""; 0], "{fine}");
+    }
+    for lost in ["{{ m() | upper }}", "{% set x = m() %}{{ x }}", "{% filter upper %}{{ m() }}{% endfilter %}"] {
+        assert_eq!(with(lost), ["dynamic-point"], "{lost}");
+    }
+}
+
+#[test]
 fn safe_mends_remove_the_finding_and_add_none() {
     let mut tried = 0;
     for rule in rules::ALL {

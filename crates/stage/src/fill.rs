@@ -104,7 +104,19 @@ impl Filler<'_> {
     /// Puts markup into a segment, and its holes on the work list, the first on top.
     fn put(&mut self, segment: SegmentId, markup: &str) {
         let first = self.tree.segments[segment.0].parts.len();
-        let parts = self.run.split(markup);
+        let mut parts = self.run.split(markup);
+        if self.run.clean(&mut parts) {
+            let message = "a placement was processed further, and is lost; print it as it is".to_string();
+            let source = match &self.tree.get(segment).origin {
+                Origin::Template(name) | Origin::Callback(name) => Some(name.clone()),
+                Origin::Point(_) => None,
+            };
+            let point = match &self.tree.get(segment).origin {
+                Origin::Point(point) => Some(point.to_string()),
+                _ => None,
+            };
+            self.run.fail(Failure { point, source, place: None, message });
+        }
         let holes = parts.iter().enumerate().rev().filter_map(|(at, part)| match part {
             Part::Hole(hole) => Some(Task { hole: *hole, segment, part: first + at }),
             _ => None,

@@ -190,6 +190,21 @@ impl Run {
         parts
     }
 
+    /// Takes away what is left of holes whose text was changed on its way. True where there was any.
+    pub fn clean(&self, parts: &mut [Part]) -> bool {
+        let mut found = false;
+        for part in parts {
+            let Part::Text(text) = part else { continue };
+            while let Some(start) = text.find(OPEN) {
+                let end =
+                    text[start..].find(CLOSE).map_or(start + OPEN.len_utf8(), |end| start + end + CLOSE.len_utf8());
+                text.replace_range(start..end, "");
+                found = true;
+            }
+        }
+        found
+    }
+
     /// Does a text stand for a hole, or hold one?
     pub fn has_hole(&self, text: &str) -> bool {
         text.contains(OPEN) && text.contains(&self.mark)

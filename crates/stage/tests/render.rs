@@ -446,6 +446,17 @@ fn what_goes_in_is_frozen_all_the_way_down() {
 }
 
 #[test]
+fn a_placement_that_is_processed_further_is_lost_and_told() {
+    for text in [
+        "{{ place(\"region:main\") | upper }}",
+        "{% filter replace(\":\", \";\") %}{{ place(\"region:main\") }}{% endfilter %}",
+    ] {
+        let rendered = fails(&[("markup/front.html", &format!("a{text}b"))], "is lost");
+        assert_eq!(rendered.html, "ab", "{text}");
+    }
+}
+
+#[test]
 fn numbers_that_can_not_pass_exactly_fail() {
     let more = |value: &'static str| {
         [

@@ -239,7 +239,7 @@ impl Registry {
     pub fn scan(project: &Project) -> Vec<Facts> {
         let files: Vec<FileId> = (0..project.files.len()).map(|at| FileId(at as u32)).collect();
         let scan = |id: &FileId| project.early.get(id).cloned().unwrap_or_else(|| scan_file(project.file(*id)));
-        files.par_iter().with_min_len(32).map(scan).collect()
+        files.par_iter().with_min_len(4).map(scan).collect()
     }
 
     /// Links facts that are known already.

@@ -80,7 +80,7 @@ impl<'t> Table<'t> {
 
     pub fn text(&self, key: &str, notes: &mut Notes) -> Option<(&'t str, At)> {
         let node = self.get(key)?;
-        text(node, &self.path(key), notes)
+        text(node, || self.path(key), notes)
     }
 
     pub fn boolean(&self, key: &str, notes: &mut Notes) -> Option<bool> {
@@ -122,11 +122,10 @@ impl<'t> Table<'t> {
     }
 
     pub fn strings(&self, key: &str, notes: &mut Notes) -> Vec<Named> {
-        let title = self.path(key);
         let nodes = self.array(key, notes);
         nodes
             .into_iter()
-            .filter_map(|node| text(node, &format!("each of {title}"), notes))
+            .filter_map(|node| text(node, || format!("each of {}", self.path(key)), notes))
             .map(|(text, at)| Named { name: name(text), at })
             .collect()
     }
@@ -152,11 +151,12 @@ pub(super) fn unknown_key(word: &str, at: At, title: &str, known: &[&str], notes
     notes.flaws.push(Flaw { kind: FlawKind::UnknownKey, at, message, label, instead });
 }
 
-pub(super) fn text<'t>(node: &'t Node<'t>, title: &str, notes: &mut Notes) -> Option<(&'t str, At)> {
+/// Reads a node as a string. The title is made only where it has to be told.
+pub(super) fn text<'t>(node: &'t Node<'t>, title: impl FnOnce() -> String, notes: &mut Notes) -> Option<(&'t str, At)> {
     match node.get_ref().as_str() {
         Some(text) => Some((text, notes.at(node.span().start, node.span().end))),
         None => {
-            wrong(node, title, "a string", notes);
+            wrong(node, &title(), "a string", notes);
             None
         }
     }

@@ -1,9 +1,12 @@
 //! A point is named, or used, in a way that can't be followed
 
+use ustr::Ustr;
+
 use crate::link::Registry;
 use crate::rules::support::flaws;
 use crate::rules::{Example, Finding, Level, Rule};
-use crate::scan::FlawKind;
+use crate::scan::{FlawKind, SectionKind, Shape, TemplateShape, Verb};
+use crate::source::{FileId, Place};
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -50,4 +53,38 @@ label = "Beside the text"
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     flaws(registry, &RULE, FlawKind::DynamicPoint, found);
+    for (at, facts) in registry.facts.iter().enumerate() {
+        let Shape::Template(template) = &facts.shape else { continue };
+        let file = FileId(at as u32);
+        for called in &template.processed {
+            let Some(placement) = placed_by_macro(registry, file, template, called.name) else { continue };
+            let layer = registry.project.file(file).layer;
+            let message = format!("what the macro `{}` places is processed further here, and gets lost", called.name);
+            let finding = Finding::new(&RULE, layer, message)
+                .at(registry, Place { file, at: called.at }, "print what it returns as it is")
+                .at(registry, placement, "placed here");
+            found.push(finding);
+        }
+    }
+}
+
+/// The first placement in the macro of that local name: one of the file's own, or an imported one.
+fn placed_by_macro(registry: &Registry, file: FileId, template: &TemplateShape, name: Ustr) -> Option<Place> {
+    let first = |file: FileId, macros: &dyn Fn(Ustr) -> bool| {
+        let template = registry.template(file)?;
+        let placed = template.uses.iter().find(|found| {
+            let section = &template.sections[usize::from(found.section.0)];
+            found.verb == Verb::Place && matches!(section.kind, SectionKind::Macro(name) if macros(name))
+        })?;
+        Some(Place { file, at: placed.point.at })
+    };
+    if template.section(SectionKind::Macro(name)).is_some() {
+        return first(file, &|known| known == name);
+    }
+    let layer = registry.project.file(file).layer;
+    template.refs.iter().find_map(|reference| {
+        let (_, single) = reference.aliases.iter().find(|(local, _)| *local == name)?;
+        let target = registry.resolve_template(&reference.target?, layer)?;
+        first(target, &|known| single.is_none_or(|single| single.name == known))
+    })
 }

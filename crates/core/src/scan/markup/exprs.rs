@@ -91,6 +91,9 @@ impl<'t> Scanner<'t> {
     }
 
     pub(super) fn call(&mut self, call: &minijinja::machinery::ast::Spanned<Call<'t>>, printed: bool) {
+        if !printed || self.captured {
+            self.note_processed(&call.expr);
+        }
         let Expr::Var(callee) = &call.expr else {
             self.expr(&call.expr);
             self.args(&call.args);
@@ -118,6 +121,23 @@ impl<'t> Scanner<'t> {
                 self.read(&call.expr);
                 self.args(&call.args);
             }
+        }
+    }
+
+    /// Notes a call of what may be a macro, `name()` or `alias.name()`, whose result is not printed as
+    /// it is.
+    fn note_processed(&mut self, callee: &Expr<'t>) {
+        let root = match callee {
+            Expr::Var(var) => var.id,
+            Expr::GetAttr(attr) => match &attr.expr {
+                Expr::Var(var) => var.id,
+                _ => return,
+            },
+            _ => return,
+        };
+        if self.locals.contains(&root) {
+            let at = self.at_part(root);
+            self.shape.processed.push(Named { name: name(root), at });
         }
     }
 

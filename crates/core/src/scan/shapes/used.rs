@@ -124,6 +124,9 @@ pub struct TemplateShape {
     pub assets: Vec<Named>,
     /// The variables that it reads.
     pub reads: Vec<Read>,
+    /// Local names that are called and whose result is processed further. If one is a macro, what it
+    /// places gets lost.
+    pub processed: Vec<Named>,
     /// Names that it sets at its top level, which templates that it extends or includes see.
     pub assigned: Vec<Ustr>,
     /// Does it name a point, or a template, by something else than a literal?
