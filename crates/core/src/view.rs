@@ -341,7 +341,7 @@ impl FindingView {
             label: place.label.clone(),
             primary: at == 0,
         });
-        let edit = |edit: &crate::rules::Edit| {
+        let edit = |edit: &crate::source::Edit| {
             let file = registry.project.file(edit.file);
             let layer = registry.project.layer(file.layer).name.to_string();
             let (start, end) = (edit.span.start, edit.span.end);

@@ -5,8 +5,7 @@ use toml::de::{DeTable, DeValue};
 use super::{EditError, line_end, with_line_ends_of};
 use crate::address::Address;
 use crate::read::{FileKind, Project};
-use crate::rules::Edit;
-use crate::source::{FileId, Span};
+use crate::source::{Edit, FileId, Span};
 
 /// What an `[[attach]]` table says.
 #[derive(Clone, Debug, Default)]

@@ -12,8 +12,7 @@ use std::collections::BTreeMap;
 use camino::Utf8PathBuf;
 
 use crate::read::{Content, Files, MemoryFiles, OverlayFiles, Project};
-use crate::rules::Edit;
-use crate::source::FileId;
+use crate::source::{Edit, FileId};
 
 pub use elements::{Position, Selector};
 pub use write::{WriteError, write_all};

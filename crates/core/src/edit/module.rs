@@ -3,9 +3,8 @@
 use super::{EditError, Plan, line_end, with_line_ends_of};
 use crate::address::{Address, Role};
 use crate::link::Registry;
-use crate::rules::Edit;
 use crate::scan::CallRef;
-use crate::source::Span;
+use crate::source::{Edit, Span};
 
 /// Adds a stub for a callback to a plan, where the checked theme has no such function yet. True
 /// where one was added.

@@ -5,9 +5,8 @@ use super::{EditError, Position, Selector, line_end};
 use crate::address::Address;
 use crate::link::{Registry, Renderer};
 use crate::read::FileKind;
-use crate::rules::Edit;
 use crate::scan::html_alone;
-use crate::source::{FileId, LineIndex, Span};
+use crate::source::{Edit, FileId, LineIndex, Span};
 
 /// The template of the checked theme that a command names.
 ///

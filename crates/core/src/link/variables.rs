@@ -54,25 +54,31 @@ impl Registry {
         let users = self.users();
         let shown_by = self.shown_by();
         let all = self.facts.clone();
-        for (at, facts) in all.iter().enumerate() {
-            let file = FileId(at as u32);
-            let Shape::Template(shape) = &facts.shape else { continue };
-            let top = self.project.file(file).layer == self.project.top();
-            let mut found = Vec::new();
-            for read in &shape.reads {
-                let outcome = if names::GLOBALS.contains(&read.path[0].name.as_str()) {
-                    match stray(self.known(), &read.path, top) {
-                        None => (read.path[0].at, Outcome::Found(Target::Given)),
-                        Some(stray) => self.stray_outcome(file, &read.path, stray),
-                    }
-                } else {
-                    (read.path[0].at, self.find_variable(file, read, &users, &shown_by))
+        // Each template by itself, several at a time; what was found is noted in their order.
+        let found: Vec<_> = all
+            .par_iter()
+            .enumerate()
+            .with_min_len(64)
+            .map(|(at, facts)| {
+                let Shape::Template(shape) = &facts.shape else { return Vec::new() };
+                let file = FileId(at as u32);
+                let top = self.project.file(file).layer == self.project.top();
+                let resolve = |read: &Read| {
+                    let (at, outcome) = if !names::GLOBALS.contains(&read.path[0].name.as_str()) {
+                        (read.path[0].at, self.find_variable(file, read, &users, &shown_by))
+                    } else {
+                        match stray(self.known(), &read.path, top) {
+                            None => (read.path[0].at, Outcome::Found(Target::Given)),
+                            Some(stray) => self.stray_outcome(file, &read.path, stray),
+                        }
+                    };
+                    (Place { file, at }, joined(&read.path), outcome)
                 };
-                found.push((outcome, joined(&read.path)));
-            }
-            for ((at, outcome), written) in found {
-                self.refer(Link::VariableToName, Place { file, at }, written, outcome);
-            }
+                shape.reads.iter().map(resolve).collect()
+            })
+            .collect();
+        for (from, written, outcome) in found.into_iter().flatten() {
+            self.refer(Link::VariableToName, from, written, outcome);
         }
     }
 

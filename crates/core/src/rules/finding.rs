@@ -3,7 +3,7 @@
 use crate::address::Address;
 use crate::link::Registry;
 use crate::rules::Rule;
-use crate::source::{FileId, LayerId, Place, Span};
+use crate::source::{Edit, FileId, LayerId, Place, Span};
 
 /// How bad a finding is; the worst is the greatest.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -41,17 +41,6 @@ pub struct FoundPlace {
     pub span: Span,
     /// What to say there.
     pub label: String,
-}
-
-/// A replacement of some bytes of a file.
-#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub struct Edit {
-    /// The file.
-    pub file: FileId,
-    /// The bytes that go.
-    pub span: Span,
-    /// What comes in their place.
-    pub new: String,
 }
 
 /// How to mend a finding.

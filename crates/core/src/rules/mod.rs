@@ -19,7 +19,7 @@ mod usage;
 use crate::link::Registry;
 
 pub use example::Example;
-pub use finding::{Edit, Finding, FoundPlace, Level, Mend};
+pub use finding::{Finding, FoundPlace, Level, Mend};
 pub use support::target_place;
 
 /// One thing that can be wrong.

@@ -1,10 +1,10 @@
 //! What several rules need: findings for references that lead nowhere, and for flaws of one file.
 
-use super::{Edit, Finding, Mend, Rule};
+use super::{Finding, Mend, Rule};
 use crate::address::Address;
 use crate::link::{Miss, Outcome, Registry, START, Target};
 use crate::scan::FlawKind;
-use crate::source::{FileId, Place};
+use crate::source::{Edit, FileId, Place};
 
 /// The misses that a rule reports.
 pub fn misses<'r>(registry: &'r Registry, rule: &'static str) -> impl Iterator<Item = &'r Miss> {

@@ -8,7 +8,7 @@ use super::toml::{Node, Table, json, parse, wrong};
 use super::*;
 use crate::address::{Address, Kind};
 use crate::names;
-use crate::read::LayerRole;
+use crate::source::LayerRole;
 
 /// Words of JSON Schema (draft 2020-12) that a field may use, and `label` and `about` for people.
 const SCHEMA_WORDS: [&str; 29] = [
@@ -313,11 +313,6 @@ fn check(table: &Table<'_>, notes: &mut Notes) -> CheckSettings {
     if let Some(levels) = table.table("rules", notes) {
         for (word, span, node) in levels.entries() {
             let at = notes.at(span.start, span.end);
-            if !crate::rules::is_rule(word) {
-                let known: Vec<&str> = crate::rules::ALL.iter().map(|rule| rule.name).collect();
-                super::toml::unknown_key(word, at, "`rules` in [check]", &known, notes);
-                continue;
-            }
             let Some(text) = node.get_ref().as_str() else {
                 wrong(node, &format!("`{word}`"), "a level", notes);
                 continue;

@@ -13,8 +13,8 @@ mod toml;
 
 use ustr::Ustr;
 
-use crate::read::{Content, FileKind, SourceFile, Unreadable};
 use crate::source::{At, Span};
+use crate::source::{Content, FileKind, SourceFile, Unreadable};
 
 pub use condition::{Condition, Path};
 pub use markup::{FILTERS, FUNCTIONS, TESTS, html_alone};

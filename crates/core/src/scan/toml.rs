@@ -140,7 +140,7 @@ impl<'t> Table<'t> {
 }
 
 /// Notes a key that means nothing there.
-pub(super) fn unknown_key(word: &str, at: At, title: &str, known: &[&str], notes: &mut Notes) {
+fn unknown_key(word: &str, at: At, title: &str, known: &[&str], notes: &mut Notes) {
     let suggestion = names::nearest(word, known.iter().copied());
     let label = match suggestion {
         Some(near) => format!("did you mean `{near}`?"),

@@ -6,6 +6,8 @@
 mod cycles;
 mod edges;
 
+use rayon::prelude::*;
+
 use super::*;
 use crate::scan::{SectionId, Verb};
 
@@ -111,10 +113,7 @@ impl Registry {
     pub(super) fn find_reach(&mut self) {
         let mut reach = self.nodes();
         let meant: Index<Place, Target> = self.meant_targets();
-        let mut edges = Vec::with_capacity(reach.nodes.len());
-        for node in &reach.nodes {
-            edges.push(self.edges_of(*node, &reach, &meant));
-        }
+        let edges = reach.nodes.par_iter().with_min_len(256).map(|node| self.edges_of(*node, &reach, &meant)).collect();
         reach.edges = edges;
         reach.bits = vec![Types::default(); reach.nodes.len()];
         let mut roots = Vec::new();

@@ -8,8 +8,8 @@ use ustr::Ustr;
 
 use super::Condition;
 use crate::address::{Address, Kind};
-use crate::read::{FileKind, LayerRole};
 use crate::source::At;
+use crate::source::{FileKind, LayerRole};
 
 pub use used::*;
 

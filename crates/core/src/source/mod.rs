@@ -1,5 +1,9 @@
 //! Where things stand: files, byte spans, and their lines and columns.
 
+mod file;
+
+pub use file::{Content, FileKind, LARGEST, LayerRole, SourceFile, Unreadable};
+
 /// One layer of the stack, by its position: 0 is the host.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct LayerId(pub u16);
@@ -63,6 +67,17 @@ pub struct Place {
     pub file: FileId,
     /// The span, in that file's table.
     pub at: At,
+}
+
+/// A replacement of some bytes of a file.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Edit {
+    /// The file.
+    pub file: FileId,
+    /// The bytes that go.
+    pub span: Span,
+    /// What comes in their place.
+    pub new: String,
 }
 
 /// Where the lines of a text begin.
