@@ -13,6 +13,7 @@ pub mod address;
 pub mod edit;
 pub mod link;
 pub mod names;
+mod parallel;
 pub mod read;
 pub mod rules;
 pub mod scan;

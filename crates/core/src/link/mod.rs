@@ -13,11 +13,11 @@ mod variables;
 
 use std::sync::Arc;
 
-use rayon::prelude::*;
 use rustc_hash::{FxBuildHasher, FxHashMap, FxHashSet as HashSet};
 use ustr::Ustr;
 
 use crate::address::{Address, Kind};
+use crate::parallel;
 use crate::read::Project;
 use crate::scan::{
     Attachment, CallRef, Condition, Export, Facts, Field, Fill, Limits, ManifestShape, ModuleShape, PageShape, Shape,
@@ -237,9 +237,10 @@ impl Registry {
 
     /// Scans all files of a project, several at a time.
     pub fn scan(project: &Project) -> Vec<Facts> {
-        let files: Vec<FileId> = (0..project.files.len()).map(|at| FileId(at as u32)).collect();
-        let scan = |id: &FileId| project.early.get(id).cloned().unwrap_or_else(|| scan_file(project.file(*id)));
-        files.par_iter().with_min_len(4).map(scan).collect()
+        parallel::map(project.files.len(), |at| {
+            let id = FileId(at as u32);
+            project.early.get(&id).cloned().unwrap_or_else(|| scan_file(project.file(id)))
+        })
     }
 
     /// Links facts that are known already.

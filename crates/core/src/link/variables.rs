@@ -55,28 +55,23 @@ impl Registry {
         let shown_by = self.shown_by();
         let all = self.facts.clone();
         // Each template by itself, several at a time; what was found is noted in their order.
-        let found: Vec<_> = all
-            .par_iter()
-            .enumerate()
-            .with_min_len(64)
-            .map(|(at, facts)| {
-                let Shape::Template(shape) = &facts.shape else { return Vec::new() };
-                let file = FileId(at as u32);
-                let top = self.project.file(file).layer == self.project.top();
-                let resolve = |read: &Read| {
-                    let (at, outcome) = if !names::GLOBALS.contains(&read.path[0].name.as_str()) {
-                        (read.path[0].at, self.find_variable(file, read, &users, &shown_by))
-                    } else {
-                        match stray(self.known(), &read.path, top) {
-                            None => (read.path[0].at, Outcome::Found(Target::Given)),
-                            Some(stray) => self.stray_outcome(file, &read.path, stray),
-                        }
-                    };
-                    (Place { file, at }, joined(&read.path), outcome)
+        let found = parallel::map(all.len(), |at| {
+            let Shape::Template(shape) = &all[at].shape else { return Vec::new() };
+            let file = FileId(at as u32);
+            let top = self.project.file(file).layer == self.project.top();
+            let resolve = |read: &Read| {
+                let (at, outcome) = if !names::GLOBALS.contains(&read.path[0].name.as_str()) {
+                    (read.path[0].at, self.find_variable(file, read, &users, &shown_by))
+                } else {
+                    match stray(self.known(), &read.path, top) {
+                        None => (read.path[0].at, Outcome::Found(Target::Given)),
+                        Some(stray) => self.stray_outcome(file, &read.path, stray),
+                    }
                 };
-                shape.reads.iter().map(resolve).collect()
-            })
-            .collect();
+                (Place { file, at }, joined(&read.path), outcome)
+            };
+            shape.reads.iter().map(resolve).collect()
+        });
         for (from, written, outcome) in found.into_iter().flatten() {
             self.refer(Link::VariableToName, from, written, outcome);
         }

@@ -4,11 +4,11 @@ use std::collections::HashMap;
 
 use camino::{Utf8Path, Utf8PathBuf};
 use include_dir::{Dir, include_dir};
-use rayon::prelude::*;
 use semver::Version;
 use ustr::Ustr;
 
 use super::*;
+use crate::parallel;
 use crate::scan::{self, Facts, LayerRequest, Shape};
 
 static STANDARD: Dir = include_dir!("$CARGO_MANIFEST_DIR/../../hosts/standard");
@@ -264,8 +264,10 @@ fn add_layer(project: &mut Project, files: &dyn Files, found: Found, id: LayerId
         .filter_map(|listed| kind_of(&listed).map(|kind| (listed, kind)))
         .collect();
     let (media, rest): (Vec<_>, Vec<_>) = listed.into_iter().partition(|(_, kind)| *kind == FileKind::Media);
-    let read = |(listed, kind)| SourceFile { layer: id, ..read_file(files, &found.root, listed, kind) };
-    let mut read: Vec<SourceFile> = rest.into_par_iter().map(read).collect();
+    let mut read: Vec<SourceFile> = parallel::map(rest.len(), |at| {
+        let (listed, kind) = rest[at].clone();
+        SourceFile { layer: id, ..read_file(files, &found.root, listed, kind) }
+    });
     read.push(SourceFile { layer: id, ..found.manifest });
     read.sort_by(|a, b| a.path.as_str().cmp(b.path.as_str()));
     project.files.extend(read);

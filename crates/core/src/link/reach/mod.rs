@@ -6,8 +6,6 @@
 mod cycles;
 mod edges;
 
-use rayon::prelude::*;
-
 use super::*;
 use crate::scan::{SectionId, Verb};
 
@@ -113,7 +111,7 @@ impl Registry {
     pub(super) fn find_reach(&mut self) {
         let mut reach = self.nodes();
         let meant: Index<Place, Target> = self.meant_targets();
-        let edges = reach.nodes.par_iter().with_min_len(256).map(|node| self.edges_of(*node, &reach, &meant)).collect();
+        let edges = parallel::map(reach.nodes.len(), |at| self.edges_of(reach.nodes[at], &reach, &meant));
         reach.edges = edges;
         reach.bits = vec![Types::default(); reach.nodes.len()];
         let mut roots = Vec::new();
