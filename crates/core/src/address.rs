@@ -3,7 +3,7 @@
 use std::fmt;
 use std::str::FromStr;
 
-use ustr::Ustr;
+use crate::name::Name;
 
 use crate::names;
 
@@ -135,12 +135,12 @@ pub struct Address {
     /// What sort of point it is.
     pub kind: Kind,
     /// Its name, in kebab-case.
-    pub name: Ustr,
+    pub name: Name,
 }
 
 impl Address {
     /// An address from its two halves.
-    pub fn new(kind: Kind, name: impl Into<Ustr>) -> Address {
+    pub fn new(kind: Kind, name: impl Into<Name>) -> Address {
         Address { kind, name: name.into() }
     }
 }

@@ -12,6 +12,7 @@
 pub mod address;
 pub mod edit;
 pub mod link;
+pub mod name;
 pub mod names;
 mod parallel;
 pub mod read;

@@ -209,7 +209,7 @@ impl Registry {
     fn callback_excused(&self, id: UseId) -> bool {
         let Some(module) = self.module(id.file) else { return false };
         let owner = self.use_of(id).owner;
-        let exports: Vec<Ustr> = match owner {
+        let exports: Vec<Name> = match owner {
             Some(owner) => vec![owner],
             None => module.exports.iter().map(|export| export.name).collect(),
         };

@@ -186,7 +186,7 @@ impl Registry {
 }
 
 /// How a callback that is missing was written.
-fn wanted_by_call(registry: &Registry, wanted: Wanted) -> Option<Ustr> {
+fn wanted_by_call(registry: &Registry, wanted: Wanted) -> Option<Name> {
     let asks =
         |reference: &&Reference| matches!(reference.outcome, Outcome::Missing { wanted: other, .. } if other == wanted);
     registry.references.iter().find(asks).map(|reference| reference.written).filter(|written| written.contains('#'))

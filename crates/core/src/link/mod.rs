@@ -13,8 +13,8 @@ mod variables;
 
 use std::sync::Arc;
 
+use crate::name::Name;
 use rustc_hash::{FxBuildHasher, FxHashMap, FxHashSet as HashSet};
-use ustr::Ustr;
 
 use crate::address::{Address, Kind};
 use crate::parallel;
@@ -62,7 +62,7 @@ pub struct Callback {
     /// The module.
     pub file: FileId,
     /// The exported name.
-    pub export: Ustr,
+    pub export: Name,
 }
 
 /// What a slot runs.
@@ -88,9 +88,9 @@ pub struct Slot {
     /// What runs.
     pub runs: Runs,
     /// What it has to run before, as written.
-    pub before: Vec<Ustr>,
+    pub before: Vec<Name>,
     /// What it has to run after, as written.
-    pub after: Vec<Ustr>,
+    pub after: Vec<Name>,
     /// Runs only where this holds.
     pub when: Option<Condition>,
     /// Can't run, because its condition is broken.
@@ -123,9 +123,9 @@ pub struct Point {
     /// Its declarations, the lowest layer first.
     pub declared: Vec<Declared>,
     /// For people.
-    pub label: Option<Ustr>,
+    pub label: Option<Name>,
     /// One sentence.
-    pub about: Option<Ustr>,
+    pub about: Option<Name>,
     /// Must every page have it?
     pub required: bool,
     /// The inputs of a component or template.
@@ -162,7 +162,7 @@ impl Point {
 #[derive(Clone, Debug)]
 pub struct TypeInfo {
     /// Its name.
-    pub name: Ustr,
+    pub name: Name,
     /// Where it is declared.
     pub place: Place,
     /// The keys that `page` has on such pages beside the usual ones.
@@ -209,7 +209,7 @@ pub struct Registry {
     /// Components with two renderers in one layer: the `render` key, and the template.
     pub two_renderers: Vec<(Address, Place, FileId)>,
     /// Inputs and arguments that a use has to pass on and doesn't: the use, and the declaration.
-    pub missing_arguments: Vec<(Address, Ustr, Place, Place)>,
+    pub missing_arguments: Vec<(Address, Name, Place, Place)>,
     /// Templates and placements that lead back to themselves.
     pub cycles: Vec<Cycle>,
     /// Points that are needed and don't show.
@@ -220,9 +220,9 @@ pub struct Registry {
     reach: reach::Reach,
     referred: HashSet<Target>,
     /// What templates that are asked for and not there were most likely meant to be.
-    meant_templates: Index<Ustr, FileId>,
+    meant_templates: Index<Name, FileId>,
     /// Macros that a template was most likely meant to import, though it misspells them.
-    meant_macros: HashSet<(FileId, Ustr)>,
+    meant_macros: HashSet<(FileId, Name)>,
     /// Attachments to points that are not there, with what was most likely meant.
     strayed: Vec<(Target, LayerId, Attachment)>,
     known: std::sync::OnceLock<variables::Known>,
@@ -444,7 +444,7 @@ impl Registry {
         self.points.keys().filter(move |address| address.kind == kind).map(|address| address.name.as_str())
     }
 
-    fn refer(&mut self, link: Link, from: Place, written: Ustr, outcome: Outcome) {
+    fn refer(&mut self, link: Link, from: Place, written: Name, outcome: Outcome) {
         if let Outcome::Found(target) = outcome {
             self.referred.insert(target);
         }

@@ -66,7 +66,7 @@ impl Registry {
 
     /// `TYPE.html` from the highest layer that has one, then `page.html`.
     fn choose_page_templates(&mut self) {
-        let names: Vec<Ustr> = self.types.iter().map(|page_type| page_type.name).collect();
+        let names: Vec<Name> = self.types.iter().map(|page_type| page_type.name).collect();
         for (at, name) in names.iter().enumerate() {
             let own = self.files_named(FileKind::Template, &format!("{name}.html")).iter().rev();
             let shared = self.files_named(FileKind::Template, "page.html").iter().rev();
@@ -75,7 +75,7 @@ impl Registry {
             templates.retain(|file| seen.insert(*file));
             self.types[at].templates = templates;
         }
-        let page: Ustr = "page".into();
+        let page: Name = "page".into();
         for name in names.into_iter().chain([page]) {
             let files = self.files_named(FileKind::Template, &format!("{name}.html")).to_vec();
             if files.is_empty() {
@@ -297,7 +297,7 @@ impl Registry {
     }
 
     /// An export of a module, its own or one that it passes on.
-    pub(super) fn find_export(&self, file: FileId, name: Ustr) -> (Outcome, Option<Ustr>) {
+    pub(super) fn find_export(&self, file: FileId, name: Name) -> (Outcome, Option<Name>) {
         let Some(module) = self.module(file).filter(|module| !module.broken) else { return (Outcome::Unknown, None) };
         if module.exports.iter().any(|export| export.name == name && !export.no_function) {
             return (Outcome::Found(Target::Export(file, name)), Some(name));
@@ -347,7 +347,7 @@ impl Registry {
         }
     }
 
-    fn find_type(&self, name: Ustr) -> Outcome {
+    fn find_type(&self, name: Name) -> Outcome {
         if self.types.iter().any(|page_type| page_type.name == name) {
             return Outcome::Found(Target::PageType(name));
         }
@@ -371,7 +371,7 @@ impl Registry {
         (self.project.file(found).kind == FileKind::Body).then_some(found)
     }
 
-    fn find_body(&self, page: FileId, name: Ustr) -> Outcome {
+    fn find_body(&self, page: FileId, name: Name) -> Outcome {
         if let Some(file) = self.body_file(page, &name) {
             return Outcome::Found(Target::File(file));
         }

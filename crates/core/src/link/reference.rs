@@ -1,6 +1,6 @@
 //! References: what leads from one place to another.
 
-use ustr::Ustr;
+use crate::name::Name;
 
 use crate::address::Address;
 use crate::source::{FileId, LayerId, Place};
@@ -113,11 +113,11 @@ pub enum Target {
     /// A point.
     Point(Address),
     /// An input or argument of a point.
-    Input(Address, Ustr),
+    Input(Address, Name),
     /// An export of a module.
-    Export(FileId, Ustr),
+    Export(FileId, Name),
     /// A macro of a template.
-    Macro(FileId, Ustr),
+    Macro(FileId, Name),
     /// A whole file.
     File(FileId),
     /// A layer.
@@ -125,11 +125,11 @@ pub enum Target {
     /// An attachment, by its place.
     Slot(Place),
     /// A type of page.
-    PageType(Ustr),
+    PageType(Name),
     /// A name that is always there, such as `page.title` or an export of the built-in module.
     Given,
     /// A file that is not read, such as a picture.
-    Media(Ustr),
+    Media(Name),
 }
 
 /// Where a reference leads.
@@ -152,36 +152,36 @@ pub enum Outcome {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Wanted {
     /// A point, by what was written.
-    Point(Ustr),
+    Point(Name),
     /// An input or argument of a point.
-    Input(Address, Ustr),
+    Input(Address, Name),
     /// An export of a module, which is there.
-    Export(FileId, Ustr),
+    Export(FileId, Name),
     /// A macro of a template, which is there.
-    Macro(FileId, Ustr),
+    Macro(FileId, Name),
     /// A module that is not there, by layer and name.
-    Module(LayerId, Ustr),
+    Module(LayerId, Name),
     /// A template that is not there, by what was written and, if that matters, by whom.
-    Template(Ustr),
+    Template(Name),
     /// The template of a component.
     Markup(Address),
     /// A slot of a point.
-    Slot(Address, Ustr),
+    Slot(Address, Name),
     /// A variable of a file, joined by dots.
-    Variable(FileId, Ustr),
+    Variable(FileId, Name),
     /// A name in a condition, joined by dots.
-    Name(Ustr),
+    Name(Name),
     /// A type of page.
-    PageType(Ustr),
+    PageType(Name),
     /// Any other file, by layer and path.
-    File(LayerId, Ustr),
+    File(LayerId, Name),
 }
 
 /// What was most likely meant by a reference that leads nowhere.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Meant {
     /// How it would have to be written.
-    pub written: Ustr,
+    pub written: Name,
     /// What it would lead to.
     pub target: Target,
     /// Can it be written without asking?
@@ -198,7 +198,7 @@ pub struct Reference {
     /// The layer where it stands.
     pub layer: LayerId,
     /// What is written there.
-    pub written: Ustr,
+    pub written: Name,
     /// Where it leads.
     pub outcome: Outcome,
 }

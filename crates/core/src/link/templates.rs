@@ -1,6 +1,6 @@
 //! Templates: which file a name means, what a chain of `extends` shows, and who is below whom.
 
-use ustr::Ustr;
+use crate::name::Name;
 
 use super::reference::{Meant, Wanted};
 use super::*;
@@ -11,8 +11,8 @@ use crate::scan::{Prefix, SectionId, TemplateVerb};
 /// The files of one name, the lowest layer first.
 #[derive(Default)]
 pub(super) struct Templates {
-    markup: Index<Ustr, Vec<FileId>>,
-    code: Index<Ustr, Vec<FileId>>,
+    markup: Index<Name, Vec<FileId>>,
+    code: Index<Name, Vec<FileId>>,
 }
 
 impl Templates {
@@ -32,7 +32,7 @@ impl Templates {
     fn named(&self, kind: FileKind, name: &str) -> &[FileId] {
         let by_name = if kind == FileKind::Module { &self.code } else { &self.markup };
         // A name that was never interned is nobody's.
-        let known = Ustr::from_existing(name).and_then(|name| by_name.get(&name));
+        let known = Name::known(name).and_then(|name| by_name.get(&name));
         known.map_or(&[], Vec::as_slice)
     }
 }
@@ -129,13 +129,13 @@ impl Registry {
     }
 
     /// The first template of a chain, from a level on, that has the block.
-    fn block_from(&self, chain: &[FileId], level: usize, block: Ustr) -> Option<(usize, SectionId)> {
+    fn block_from(&self, chain: &[FileId], level: usize, block: Name) -> Option<(usize, SectionId)> {
         let mut levels = chain.iter().enumerate().skip(level);
         levels.find_map(|(level, file)| Some((level, self.template(*file)?.block(block)?)))
     }
 
     /// What a template's name that leads nowhere was most likely meant to be.
-    pub(super) fn meant_template(&self, written: &str, asking: FileId) -> Option<(Ustr, FileId)> {
+    pub(super) fn meant_template(&self, written: &str, asking: FileId) -> Option<(Name, FileId)> {
         let from = self.project.file(asking).layer;
         let (prefix, name) = Prefix::split(written);
         if matches!(prefix, Prefix::Layer(_)) {
@@ -183,7 +183,7 @@ impl Registry {
         }
     }
 
-    fn missing_template(&self, target: Ustr, asking: FileId) -> Outcome {
+    fn missing_template(&self, target: Name, asking: FileId) -> Outcome {
         if self.blind.declarations {
             return Outcome::Unknown;
         }
@@ -196,13 +196,13 @@ impl Registry {
         Outcome::Missing { wanted: Wanted::Template(target), meant }
     }
 
-    fn macro_in(&self, file: FileId, name: Ustr) -> Outcome {
+    fn macro_in(&self, file: FileId, name: Name) -> Outcome {
         let Some(template) = self.template(file).filter(|template| !template.broken) else { return Outcome::Unknown };
         let macros = template.sections.iter().filter_map(|section| match section.kind {
             crate::scan::SectionKind::Macro(name) => Some(name),
             _ => None,
         });
-        let known: Vec<Ustr> = macros.chain(template.assigned.iter().copied()).collect();
+        let known: Vec<Name> = macros.chain(template.assigned.iter().copied()).collect();
         if known.contains(&name) {
             return Outcome::Found(Target::Macro(file, name));
         }
@@ -213,7 +213,7 @@ impl Registry {
     }
 
     /// Resolves a file that is named relative to a layer's folder.
-    pub(super) fn link_asset(&mut self, from: Place, written: Ustr, layer: LayerId) {
+    pub(super) fn link_asset(&mut self, from: Place, written: Name, layer: LayerId) {
         let outcome = match self.find_media(&written, layer) {
             Some(found) => Outcome::Found(Target::Media(found.as_str().into())),
             None => {

@@ -58,7 +58,7 @@ impl Registry {
 
     /// Resolves the named arguments of one use, and notes those that it lacks.
     pub(super) fn link_arguments(&mut self, link: Link, address: Address, from: Place, given: &[Named], open: bool) {
-        let known: Vec<(Ustr, bool, Place)> = self.points[&address]
+        let known: Vec<(Name, bool, Place)> = self.points[&address]
             .passed()
             .iter()
             .map(|input| (input.field.name, input.field.default().is_some(), input.place))
@@ -128,7 +128,7 @@ impl Registry {
     }
 
     /// An imported name may be anything that is exported, a function or not.
-    fn find_import(&self, target: FileId, name: Ustr) -> Outcome {
+    fn find_import(&self, target: FileId, name: Name) -> Outcome {
         let known = self.module(target).is_some_and(|module| module.exports.iter().any(|export| export.name == name));
         if known { Outcome::Found(Target::Export(target, name)) } else { self.find_export(target, name).0 }
     }
@@ -140,7 +140,7 @@ impl Registry {
         self.resolve(FileKind::Module, Prefix::None, path.as_str(), file.layer, true)
     }
 
-    fn missing_import(&self, from: FileId, written: Ustr) -> Outcome {
+    fn missing_import(&self, from: FileId, written: Name) -> Outcome {
         let file = self.project.file(from);
         let meant = join_import(file.name(), &written).and_then(|path| {
             let known: Vec<(FileId, &str)> = self

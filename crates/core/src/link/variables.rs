@@ -18,7 +18,7 @@ pub const THEME_KEYS: [&str; 4] = ["name", "label", "about", "version"];
 /// What is known of the values that templates and conditions read.
 #[derive(Default)]
 pub(super) struct Known {
-    page: Vec<Ustr>,
+    page: Vec<Name>,
     page_data: Option<Value>,
     site_data: Option<Value>,
 }
@@ -33,7 +33,7 @@ struct Stray {
 /// A template that shows another one, with what that one sees of it.
 struct User {
     file: FileId,
-    visible: Vec<Ustr>,
+    visible: Vec<Name>,
 }
 
 /// Whether a name reaches a template from those who show it.
@@ -106,7 +106,7 @@ impl Registry {
 
     fn learn_names(&self) -> Known {
         let keys = self.types.iter().flat_map(|page_type| &page_type.keys).map(|field| field.name);
-        let page = PAGE_KEYS.iter().map(|key| Ustr::from(key)).chain(keys).collect();
+        let page = PAGE_KEYS.iter().map(Name::from).chain(keys).collect();
         let has_preview = self.site().is_some() || self.pages().next().is_some();
         let seen = has_preview && !self.blind.site;
         let mut page_data = Value::Object(Map::new());
@@ -185,7 +185,7 @@ impl Registry {
         }
     }
 
-    fn block_sees(&self, file: FileId, block: Ustr, name: Ustr) -> bool {
+    fn block_sees(&self, file: FileId, block: Name, name: Name) -> bool {
         self.template(file).is_some_and(|template| {
             let part = template.block(block).map(|section| &template.sections[usize::from(section.0)]);
             template.assigned.contains(&name) || part.is_some_and(|part| part.visible.contains(&name))
@@ -195,7 +195,7 @@ impl Registry {
     fn supply(
         &self,
         file: FileId,
-        name: Ustr,
+        name: Name,
         users: &Index<FileId, Vec<User>>,
         shown_by: &Index<FileId, Vec<Address>>,
         seen: &mut Vec<FileId>,
@@ -239,7 +239,7 @@ impl Registry {
     fn missing_variable(
         &self,
         file: FileId,
-        name: Ustr,
+        name: Name,
         users: &Index<FileId, Vec<User>>,
         shown_by: &Index<FileId, Vec<Address>>,
     ) -> Outcome {
@@ -247,7 +247,7 @@ impl Registry {
         let inputs = || points.iter().flat_map(|address| &self.points[address].inputs).map(|input| input.field.name);
         let assigned = self.template(file).map(|template| template.assigned.clone()).unwrap_or_default();
         let handed = users.get(&file).into_iter().flatten().flat_map(|user| user.visible.clone());
-        let words: Vec<Ustr> = inputs().chain(assigned).chain(handed).collect();
+        let words: Vec<Name> = inputs().chain(assigned).chain(handed).collect();
         let words = || words.iter().map(|word| word.as_str()).chain(names::GLOBALS).chain(FUNCTIONS);
         let meant = names::nearest(&name, words()).map(|near| {
             let owner =
@@ -283,7 +283,7 @@ fn missing_name(path: &[Named], stray: Stray) -> Outcome {
 fn stray(known: &Known, path: &[Named], top: bool) -> Option<Stray> {
     let step = path.get(1).filter(|step| !step.name.is_empty())?;
     // Most names are there; only for one that isn't are all of them gathered.
-    let known_page = |name: Ustr| known.page.contains(&name);
+    let known_page = |name: Name| known.page.contains(&name);
     let there = match path[0].name.as_str() {
         "page" => known_page(step.name),
         "site" => SITE_KEYS.contains(&step.name.as_str()),
@@ -339,7 +339,7 @@ fn lay_over(value: &mut Value, over: Option<&Value>) {
     }
 }
 
-fn joined(path: &[Named]) -> Ustr {
+fn joined(path: &[Named]) -> Name {
     if let [one] = path {
         return one.name;
     }

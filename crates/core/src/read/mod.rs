@@ -6,8 +6,8 @@ mod stack;
 
 use std::collections::BTreeSet;
 
+use crate::name::Name;
 use camino::{Utf8Path, Utf8PathBuf};
-use ustr::Ustr;
 
 use crate::scan::Facts;
 use crate::source::{At, FileId, LayerId};
@@ -19,7 +19,7 @@ pub use files::{DiskFiles, Files, Listed, MemoryFiles, OverlayFiles};
 #[derive(Clone, Debug)]
 pub struct Layer {
     /// Its name; the contract's is `host`.
-    pub name: Ustr,
+    pub name: Name,
     /// What it is.
     pub role: LayerRole,
     /// Its folder.

@@ -2,10 +2,10 @@
 
 use std::collections::HashMap;
 
+use crate::name::Name;
 use camino::{Utf8Path, Utf8PathBuf};
 use include_dir::{Dir, include_dir};
 use semver::Version;
-use ustr::Ustr;
 
 use super::*;
 use crate::parallel;
@@ -54,7 +54,7 @@ impl Found {
         }
     }
 
-    fn name(&self) -> Ustr {
+    fn name(&self) -> Name {
         if self.role == LayerRole::Host {
             return "host".into();
         }

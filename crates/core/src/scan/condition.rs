@@ -1,8 +1,8 @@
 //! Conditions: the expression of a `when`, over `page`, `site` and `options`.
 
+use crate::name::Name;
 use minijinja::machinery::ast::{BinOpKind, Expr, UnaryOpKind};
 use minijinja::machinery::parse_expr;
-use ustr::Ustr;
 
 use super::toml::Table;
 use super::{FlawKind, Named, Notes, name};
@@ -18,7 +18,7 @@ pub type Path = Vec<Named>;
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Condition {
     /// The expression.
-    pub text: Ustr,
+    pub text: Name,
     /// Where it stands.
     pub at: At,
     /// The names that it reads.

@@ -1,7 +1,7 @@
 //! What a manifest says: who the layer is, what it declares and attaches.
 
+use crate::name::Name;
 use semver::{Version, VersionReq};
-use ustr::Ustr;
 
 use super::condition;
 use super::toml::{Node, Table, json, parse, wrong};
@@ -327,7 +327,7 @@ fn check(table: &Table<'_>, notes: &mut Notes) -> CheckSettings {
     CheckSettings { fail_on, rules }
 }
 
-fn level(named: Option<Named>, known: &[&str], notes: &mut Notes) -> Option<Ustr> {
+fn level(named: Option<Named>, known: &[&str], notes: &mut Notes) -> Option<Name> {
     let named = named?;
     if known.contains(&named.name.as_str()) {
         return Some(named.name);

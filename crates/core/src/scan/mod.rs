@@ -11,7 +11,7 @@ mod preview;
 mod shapes;
 mod toml;
 
-use ustr::Ustr;
+use crate::name::Name;
 
 use crate::source::{At, Span};
 use crate::source::{Content, FileKind, SourceFile, Unreadable};
@@ -144,6 +144,6 @@ fn unreadable(kind: FileKind, why: &Unreadable) -> Facts {
 }
 
 /// A text as an interned name.
-pub(crate) fn name(text: &str) -> Ustr {
+pub(crate) fn name(text: &str) -> Name {
     text.into()
 }

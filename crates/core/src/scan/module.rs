@@ -2,6 +2,7 @@
 //!
 //! This is the adapter for the parser's syntax tree; none of its nodes leaves this file.
 
+use crate::name::Name;
 use oxc_allocator::Allocator;
 use oxc_ast::AstKind;
 use oxc_ast::ast::{
@@ -12,7 +13,6 @@ use oxc_diagnostics::OxcDiagnostic;
 use oxc_parser::Parser;
 use oxc_semantic::{NodeId, Semantic, SemanticBuilder, SymbolId};
 use oxc_span::{GetSpan, SourceType, Span};
-use ustr::Ustr;
 
 use super::*;
 use crate::source::At;
@@ -261,9 +261,9 @@ impl Scanner {
     }
 
     /// The export in whose body a node stands, and whether it is carried out in any case.
-    fn surroundings(&self, semantic: &Semantic<'_>, node: NodeId) -> (Option<Ustr>, bool) {
+    fn surroundings(&self, semantic: &Semantic<'_>, node: NodeId) -> (Option<Name>, bool) {
         let mut conditional = false;
-        let mut outermost: Option<Ustr> = None;
+        let mut outermost: Option<Name> = None;
         for kind in semantic.nodes().ancestor_kinds(node) {
             match kind {
                 AstKind::IfStatement(_)

@@ -95,7 +95,7 @@ impl Registry {
     fn macro_edges(
         &self,
         part: &crate::scan::Section,
-        aliases: &[(Ustr, Option<crate::scan::Named>)],
+        aliases: &[(Name, Option<crate::scan::Named>)],
         target: FileId,
         reach: &Reach,
         edges: &mut Vec<Edge>,
@@ -176,7 +176,7 @@ impl Registry {
     fn module_edges(
         &self,
         file: FileId,
-        owner: Option<Ustr>,
+        owner: Option<Name>,
         reach: &Reach,
         meant: &Index<Place, Target>,
         edges: &mut Vec<Edge>,

@@ -2,7 +2,7 @@
 
 use std::collections::HashSet;
 
-use ustr::Ustr;
+use crate::name::Name;
 
 use crate::link::{Point, Registry, Renderer, START, Target, Wanted};
 use crate::rules::support::{miss_finding, misses};
@@ -99,7 +99,7 @@ fn unread_inputs(registry: &Registry, point: &Point, found: &mut Vec<Finding>) {
 }
 
 /// Was this input meant by a name that is read, but misspelt?
-fn is_read(registry: &Registry, point: &Point, name: Ustr) -> bool {
+fn is_read(registry: &Registry, point: &Point, name: Name) -> bool {
     registry
         .misses
         .iter()
@@ -107,7 +107,7 @@ fn is_read(registry: &Registry, point: &Point, name: Ustr) -> bool {
 }
 
 /// All names that a template reads, with those that it extends, includes and imports.
-fn names_read(registry: &Registry, file: FileId) -> HashSet<Ustr> {
+fn names_read(registry: &Registry, file: FileId) -> HashSet<Name> {
     let mut files = vec![file];
     let mut names = HashSet::new();
     let mut at = 0;

@@ -1,6 +1,6 @@
 //! A point is named, or used, in a way that can't be followed
 
-use ustr::Ustr;
+use crate::name::Name;
 
 use crate::link::Registry;
 use crate::rules::support::flaws;
@@ -69,8 +69,8 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
 }
 
 /// The first placement in the macro of that local name: one of the file's own, or an imported one.
-fn placed_by_macro(registry: &Registry, file: FileId, template: &TemplateShape, name: Ustr) -> Option<Place> {
-    let first = |file: FileId, macros: &dyn Fn(Ustr) -> bool| {
+fn placed_by_macro(registry: &Registry, file: FileId, template: &TemplateShape, name: Name) -> Option<Place> {
+    let first = |file: FileId, macros: &dyn Fn(Name) -> bool| {
         let template = registry.template(file)?;
         let placed = template.uses.iter().find(|found| {
             let section = &template.sections[usize::from(found.section.0)];

@@ -1,7 +1,7 @@
 //! A use of a point does not pass on an argument that has no default
 
+use crate::name::Name;
 use indexmap::IndexMap;
-use ustr::Ustr;
 
 use crate::address::Address;
 use crate::link::Registry;
@@ -53,7 +53,7 @@ args.tide = { type = "string" }
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     // The same argument may be missing in many places; that is one finding.
-    let mut groups: IndexMap<(Address, Ustr), Vec<(Place, Place)>> = IndexMap::new();
+    let mut groups: IndexMap<(Address, Name), Vec<(Place, Place)>> = IndexMap::new();
     for (address, name, from, declared) in &registry.missing_arguments {
         groups.entry((*address, *name)).or_default().push((*from, *declared));
     }

@@ -6,9 +6,9 @@
 mod exprs;
 mod html;
 
+use crate::name::Name;
 use minijinja::machinery::ast::{CallBlock, Expr, ForLoop, IfCond, Macro, Stmt};
 use minijinja::machinery::parse;
-use ustr::Ustr;
 
 use super::*;
 use crate::source::At;
@@ -338,7 +338,7 @@ impl<'t> Scanner<'t> {
         }
     }
 
-    fn template(&mut self, verb: TemplateVerb, target: &Expr<'t>, optional: bool, aliases: Vec<(Ustr, Option<Named>)>) {
+    fn template(&mut self, verb: TemplateVerb, target: &Expr<'t>, optional: bool, aliases: Vec<(Name, Option<Named>)>) {
         let several = match target {
             Expr::List(list) => list.items.iter().collect(),
             Expr::Tuple(tuple) => tuple.items.iter().collect(),

@@ -2,9 +2,9 @@
 
 mod used;
 
+use crate::name::Name;
 use semver::{Version, VersionReq};
 use serde_json::Value;
-use ustr::Ustr;
 
 use super::Condition;
 use crate::address::{Address, Kind};
@@ -57,7 +57,7 @@ impl Shape {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Named {
     /// The name.
-    pub name: Ustr,
+    pub name: Name,
     /// Where.
     pub at: At,
 }
@@ -66,7 +66,7 @@ pub struct Named {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct PointRef {
     /// What was written.
-    pub raw: Ustr,
+    pub raw: Name,
     /// The address, if it is one.
     pub address: Option<Address>,
     /// Where.
@@ -90,7 +90,7 @@ pub enum Prefix {
     /// `below:`
     Below,
     /// The name of a layer.
-    Layer(Ustr),
+    Layer(Name),
 }
 
 impl Prefix {
@@ -108,13 +108,13 @@ impl Prefix {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct CallRef {
     /// What was written.
-    pub raw: Ustr,
+    pub raw: Name,
     /// The layer.
     pub prefix: Prefix,
     /// The module, below `code/`.
-    pub file: Ustr,
+    pub file: Name,
     /// The exported name.
-    pub export: Ustr,
+    pub export: Name,
     /// Where.
     pub at: At,
 }
@@ -135,7 +135,7 @@ impl CallRef {
 #[derive(Clone, Debug, PartialEq)]
 pub struct LayerRequest {
     /// A path relative to the layer's folder, or the name of a built-in contract.
-    pub target: Ustr,
+    pub target: Name,
     /// Where it stands.
     pub at: At,
     /// The wanted versions.
@@ -152,9 +152,9 @@ pub struct Identity {
     /// `name`
     pub name: Option<Named>,
     /// `label`
-    pub label: Option<Ustr>,
+    pub label: Option<Name>,
     /// `about`
-    pub about: Option<Ustr>,
+    pub about: Option<Name>,
     /// `version`
     pub version: Option<Version>,
     /// `picture`
@@ -173,7 +173,7 @@ pub struct Identity {
 #[derive(Clone, Debug, PartialEq)]
 pub struct Field {
     /// Its name.
-    pub name: Ustr,
+    pub name: Name,
     /// Where it is declared.
     pub at: At,
     /// What it may hold, in JSON Schema words.
@@ -200,9 +200,9 @@ pub struct Declaration {
     /// Where: the table's header.
     pub at: At,
     /// `label`
-    pub label: Option<Ustr>,
+    pub label: Option<Name>,
     /// `about`
-    pub about: Option<Ustr>,
+    pub about: Option<Name>,
     /// `required`, in a host contract.
     pub required: Option<bool>,
     /// `inputs`, of a component or template.
@@ -258,7 +258,7 @@ pub struct PageType {
 #[derive(Clone, Debug, PartialEq, Eq, Default)]
 pub struct CheckSettings {
     /// `fail-on`: the level from which a run fails.
-    pub fail_on: Option<Ustr>,
+    pub fail_on: Option<Name>,
     /// `rules`: a level, or `off`, by rule.
     pub rules: Vec<(Named, Named)>,
 }

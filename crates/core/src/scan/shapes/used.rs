@@ -1,6 +1,6 @@
 //! What templates and modules say.
 
-use ustr::Ustr;
+use crate::name::Name;
 
 use super::{Named, PointRef};
 use crate::source::At;
@@ -15,9 +15,9 @@ pub enum SectionKind {
     /// What stands outside all blocks and macros.
     Top,
     /// A block.
-    Block(Ustr),
+    Block(Name),
     /// A macro.
-    Macro(Ustr),
+    Macro(Name),
     /// A branch that is never taken.
     Dead,
 }
@@ -28,13 +28,13 @@ pub struct Section {
     /// What it is.
     pub kind: SectionKind,
     /// The blocks that stand in it.
-    pub blocks: Vec<Ustr>,
+    pub blocks: Vec<Name>,
     /// Names that may be those of macros.
-    pub mentions: Vec<Ustr>,
+    pub mentions: Vec<Name>,
     /// Does it call `super()`?
     pub calls_super: bool,
     /// The local names that are visible where it begins.
-    pub visible: Vec<Ustr>,
+    pub visible: Vec<Name>,
 }
 
 /// How a template refers to another.
@@ -54,7 +54,7 @@ pub struct TemplateRef {
     /// How.
     pub verb: TemplateVerb,
     /// The name as written; nothing where it is not a literal.
-    pub target: Option<Ustr>,
+    pub target: Option<Name>,
     /// Where.
     pub at: At,
     /// The part in which it stands.
@@ -64,10 +64,10 @@ pub struct TemplateRef {
     /// May the target be missing?
     pub optional: bool,
     /// The local names visible there, for an include.
-    pub visible: Vec<Ustr>,
+    pub visible: Vec<Name>,
     /// For an import: the names under which the file, or single macros of it, are known here. An
     /// entry is (local name, macro); no macro stands for the whole file.
-    pub aliases: Vec<(Ustr, Option<Named>)>,
+    pub aliases: Vec<(Name, Option<Named>)>,
 }
 
 /// How a template or module refers to a point.
@@ -91,7 +91,7 @@ pub struct Use {
     /// The part of the template in which it stands.
     pub section: SectionId,
     /// In a module: the export in whose body it stands; nothing where any may be the one.
-    pub owner: Option<Ustr>,
+    pub owner: Option<Name>,
     /// The named arguments.
     pub args: Vec<Named>,
     /// Are there arguments whose names can't be seen?
@@ -128,7 +128,7 @@ pub struct TemplateShape {
     /// places gets lost.
     pub processed: Vec<Named>,
     /// Names that it sets at its top level, which templates that it extends or includes see.
-    pub assigned: Vec<Ustr>,
+    pub assigned: Vec<Name>,
     /// Does it name a point, or a template, by something else than a literal?
     pub dynamic: bool,
 }
@@ -140,7 +140,7 @@ impl TemplateShape {
     }
 
     /// The part with that block.
-    pub fn block(&self, name: Ustr) -> Option<SectionId> {
+    pub fn block(&self, name: Name) -> Option<SectionId> {
         self.section(SectionKind::Block(name))
     }
 
@@ -155,7 +155,7 @@ impl TemplateShape {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Export {
     /// Its name; `default` for the default export.
-    pub name: Ustr,
+    pub name: Name,
     /// Where.
     pub at: At,
     /// Is it certainly no function?

@@ -1,0 +1,132 @@
+//! Names, each kept once for as long as the program runs, so that they are compared and copied like
+//! numbers.
+
+use std::fmt;
+use std::hash::{BuildHasher, Hash, Hasher};
+use std::ops::Deref;
+use std::sync::{LazyLock, Mutex, MutexGuard, PoisonError};
+
+use rustc_hash::{FxBuildHasher, FxHashSet};
+
+/// Several tables, so that threads seldom wait for each other.
+const TABLES: usize = 32;
+
+static KEPT: LazyLock<[Mutex<FxHashSet<&'static str>>; TABLES]> = LazyLock::new(Default::default);
+
+/// A name that is kept once: equal texts are the same name.
+///
+/// ```
+/// use truehook_core::name::Name;
+/// let name = Name::from("aside");
+/// assert!(name == Name::from("aside") && name == "aside");
+/// assert!(Name::known("never seen before").is_none());
+/// ```
+#[derive(Clone, Copy)]
+pub struct Name(&'static str);
+
+fn table(text: &str) -> MutexGuard<'static, FxHashSet<&'static str>> {
+    // The upper bits, since the table itself goes by the lower ones.
+    let at = (FxBuildHasher.hash_one(text) >> 48) as usize % TABLES;
+    // A table is whole whenever its lock is free, whatever happened to the thread that held it.
+    KEPT[at].lock().unwrap_or_else(PoisonError::into_inner)
+}
+
+impl Name {
+    /// The name of that text, if anybody has asked for it before.
+    pub fn known(text: &str) -> Option<Name> {
+        table(text).get(text).copied().map(Name)
+    }
+
+    /// The text.
+    pub fn as_str(self) -> &'static str {
+        self.0
+    }
+}
+
+impl From<&str> for Name {
+    fn from(text: &str) -> Name {
+        let mut table = table(text);
+        if let Some(kept) = table.get(text) {
+            return Name(kept);
+        }
+        let kept: &'static str = Box::leak(text.into());
+        table.insert(kept);
+        Name(kept)
+    }
+}
+
+impl From<&&str> for Name {
+    fn from(text: &&str) -> Name {
+        Name::from(*text)
+    }
+}
+
+impl Deref for Name {
+    type Target = str;
+
+    fn deref(&self) -> &str {
+        self.0
+    }
+}
+
+impl PartialEq for Name {
+    fn eq(&self, other: &Name) -> bool {
+        std::ptr::eq(self.0, other.0)
+    }
+}
+
+impl Eq for Name {}
+
+impl PartialEq<str> for Name {
+    fn eq(&self, other: &str) -> bool {
+        self.0 == other
+    }
+}
+
+impl PartialEq<&str> for Name {
+    fn eq(&self, other: &&str) -> bool {
+        self.0 == *other
+    }
+}
+
+impl PartialEq<String> for Name {
+    fn eq(&self, other: &String) -> bool {
+        self.0 == other
+    }
+}
+
+impl Hash for Name {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        self.0.as_ptr().hash(state);
+    }
+}
+
+impl Ord for Name {
+    fn cmp(&self, other: &Name) -> std::cmp::Ordering {
+        self.0.cmp(other.0)
+    }
+}
+
+impl PartialOrd for Name {
+    fn partial_cmp(&self, other: &Name) -> Option<std::cmp::Ordering> {
+        Some(self.cmp(other))
+    }
+}
+
+impl fmt::Display for Name {
+    fn fmt(&self, out: &mut fmt::Formatter<'_>) -> fmt::Result {
+        out.pad(self.0)
+    }
+}
+
+impl fmt::Debug for Name {
+    fn fmt(&self, out: &mut fmt::Formatter<'_>) -> fmt::Result {
+        fmt::Debug::fmt(self.0, out)
+    }
+}
+
+impl AsRef<str> for Name {
+    fn as_ref(&self) -> &str {
+        self.0
+    }
+}
