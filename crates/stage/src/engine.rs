@@ -73,7 +73,14 @@ impl Engine {
         self.runtime.set_memory_limit(usize::try_from(limit).unwrap_or(usize::MAX));
         let context = Context::full(&self.runtime).map_err(|error| error.to_string())?;
         let helpers = context.with(|ctx| set_up(&ctx, globals).catch(&ctx).map_err(|error| error.to_string()))?;
-        Ok(PageEngine { helpers, modules: RefCell::default(), clock: self.clock.clone(), limits: self.limits, context })
+        Ok(PageEngine {
+            helpers,
+            modules: RefCell::default(),
+            clock: self.clock.clone(),
+            limits: self.limits,
+            spoilt: Cell::new(false),
+            context,
+        })
     }
 }
 
@@ -91,6 +98,7 @@ pub struct PageEngine {
     modules: RefCell<HashMap<FileId, Persistent<Object<'static>>>>,
     clock: Rc<Clock>,
     limits: Limits,
+    spoilt: Cell<bool>,
     context: Context,
 }
 
@@ -138,7 +146,10 @@ impl PageEngine {
 
     fn attempt<'js>(&self, ctx: &Ctx<'js>, run: &Run, call: &Call<'_>) -> Result<Value, CallError> {
         let caught = |error: Error| self.explain(ctx, error);
-        let module = self.module(ctx, run, call.callback.file).map_err(caught)?;
+        let module = self.module(ctx, run, call.callback.file).map_err(|error| {
+            self.never_free();
+            self.explain(ctx, error)
+        })?;
         let callback: JsValue<'js> = module.get(call.callback.export.as_str()).map_err(caught)?;
         let Some(callback) = callback.into_function() else {
             let message = format!("`{}` is not a function", call.callback.export);
@@ -156,6 +167,15 @@ impl PageEngine {
         let result: JsValue<'js> =
             run.call((callback, is_piped, piped, args, call.point.to_string())).map_err(caught)?;
         bridge.value_of(&result).map_err(|what| CallError { message: format!("returned {what}"), place: None })
+    }
+
+    /// Keeps the engine's memory for good. After a module that could not be linked, or a callback that
+    /// was stopped, the engine can lose track of a few of its objects, and it ends the whole program
+    /// when it is to free itself and finds them.
+    fn never_free(&self) {
+        if !self.spoilt.replace(true) {
+            std::mem::forget(self.context.runtime().clone());
+        }
     }
 
     /// A module's exports; each module is loaded once a page.
@@ -193,6 +213,9 @@ impl PageEngine {
             CaughtError::Error(error) => (error.to_string(), String::new()),
         };
         let limits = &self.limits;
+        if self.clock.struck.get() || message.contains("out of memory") {
+            self.never_free();
+        }
         let message = match () {
             () if self.clock.struck.get() => format!("stopped after {} ms, its limit", limits.callback_milliseconds),
             () if message.contains("out of memory") => {

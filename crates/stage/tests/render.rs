@@ -402,6 +402,8 @@ fn modules_stay_inside_their_folder_and_clocks_stand_still() {
         "import x from \"../../secret.js\";\nexport const f = () => x;\n",
         "import x from \"fs\";\nexport const f = () => x;\n",
         "import { gone } from \"truehook\";\nexport const f = () => gone;\n",
+        "import { gone } from \"./lib/b.js\";\nexport const f = () => gone;\n",
+        "import { f as g } from \"./a.js\";\nimport \"./gone.js\";\nexport const f = () => g;\n",
         "await new Promise(() => {});\nexport const f = () => \"late\";\n",
         "for (;;) {}\nexport const f = () => \"late\";\n",
         "export const f = () => new Function(\"return 1\")();\n",

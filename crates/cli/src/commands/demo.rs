@@ -81,7 +81,7 @@ pub fn run(args: &DemoArgs) -> Result<Outcome> {
         writeln!(out, "  {:<46} {what}", args.into.join(file))?;
     }
     writeln!(out, "{on}and try{off}")?;
-    for command in ["check", "list listener", "show region:aside", "render / > front.html", "declare hook:above-footer"]
+    for command in ["check", "list listener", "show region:aside", "render / > front.html", "declare hook:above-tides"]
     {
         writeln!(out, "  truehook -C {} {command}", args.into.join("saltmarsh"))?;
     }
