@@ -2,7 +2,7 @@
 //!
 //! A fence `toml file=PATH` writes that file; with `replace`, its one line `OLD => NEW` changes it. In a
 //! fence `console dir=DIR` each line that begins with `$ ` is typed there, and what follows is what it
-//! prints: `[..]` stands for anything on a line, a line `...` for any lines.
+//! prints: `…` stands for anything on a line, a line `...` for any lines.
 
 mod fixture;
 
@@ -25,9 +25,9 @@ fn word<'w>(words: &[&'w str], key: &str) -> Option<&'w str> {
     words.iter().find_map(|word| word.strip_prefix(key)?.strip_prefix('='))
 }
 
-/// Does a line fit a pattern in which `[..]` stands for anything?
+/// Does a line fit a pattern in which `…` stands for anything?
 fn line_fits(pattern: &str, line: &str) -> bool {
-    let mut parts = pattern.split("[..]");
+    let mut parts = pattern.split('…');
     let first = parts.next().unwrap_or_default();
     let Some(mut rest) = line.strip_prefix(first) else { return false };
     let parts: Vec<&str> = parts.collect();

@@ -73,7 +73,7 @@ pub fn run(args: &DemoArgs) -> Result<Outcome> {
     }
     writeln!(out, "{on}Now look at{off}")?;
     for (file, what) in [
-        ("site/index.html", "the front page, in a browser"),
+        ("site/index.html", "the front page, in a browser (links between pages want a server)"),
         ("saltmarsh/truehook.toml", "what the theme declares and attaches"),
         ("saltmarsh/code/masthead.js", "callbacks"),
         ("foreshore/markup/layout.html", "a template with placements"),
