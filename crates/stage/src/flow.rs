@@ -67,8 +67,7 @@ pub fn is_filled(run: &Run, address: &str) -> bool {
         run.fail(Failure { point: Some(address.into()), source: None, place: None, message });
         return false;
     };
-    let key = (point.address, String::new());
-    let known = run.filled.borrow().get(&key).copied();
+    let known = run.filled.borrow().get(&point.address).copied();
     known.unwrap_or_else(|| {
         let filled = match point.address.kind {
             Kind::Hook => point.slots.iter().any(|slot| {
@@ -77,7 +76,7 @@ pub fn is_filled(run: &Run, address: &str) -> bool {
             }),
             _ => !items(run, point).is_empty(),
         };
-        run.filled.borrow_mut().insert(key, filled);
+        run.filled.borrow_mut().insert(point.address, filled);
         filled
     })
 }

@@ -96,8 +96,8 @@ pub struct Run {
     pub trace: RefCell<Trace>,
     pub failures: RefCell<Vec<Failure>>,
     pub media: RefCell<IndexMap<String, Utf8PathBuf>>,
-    /// The answers of `filled`, by point and arguments.
-    pub filled: RefCell<IndexMap<(Address, String), bool>>,
+    /// The answers of `filled`, by point.
+    pub filled: RefCell<IndexMap<Address, bool>>,
     /// The template that is being rendered.
     pub template: Cell<Option<FileId>>,
     mark: String,

@@ -35,7 +35,6 @@ pub fn write<'f>(
 struct Piece {
     path: String,
     first_line: usize,
-    last_line: usize,
     text: String,
     /// Spans in the text, what to say there, and whether it is the primary place.
     marks: Vec<(std::ops::Range<usize>, String, bool)>,
@@ -75,7 +74,7 @@ fn pieces(registry: &Registry, finding: &Finding, near: &Utf8Path) -> Vec<Piece>
         });
         let shown = registry.project.shown(first.file);
         let path = if near.as_str().is_empty() { shown } else { join(near, &shown) };
-        pieces.push(Piece { path, first_line: from, last_line: to, text: window.to_string(), marks: marks.collect() });
+        pieces.push(Piece { path, first_line: from, text: window.to_string(), marks: marks.collect() });
     }
     pieces
 }
@@ -99,7 +98,6 @@ fn group<'a>(finding: &'a Finding, pieces: &'a [Piece]) -> Group<'a> {
     };
     let mut group = Group::with_title(title.primary_title(finding.message.as_str()).id(finding.rule));
     for piece in pieces {
-        debug_assert!(piece.last_line >= piece.first_line);
         let mut snippet =
             Snippet::source(piece.text.as_str()).path(piece.path.as_str()).line_start(piece.first_line).fold(true);
         for (span, label, primary) in &piece.marks {
