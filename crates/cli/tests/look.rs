@@ -130,6 +130,7 @@ fn the_demo_walks_through_the_main_job() {
     let said = terminal.types("demo --into walk").ends(0);
     said.says("$ truehook check walk/foreshore walk/saltmarsh")
         .says("nothing wrong in foreshore")
+        .says("--in front.html --inside '#board' --dry-run")
         .says("error[lost-placement]")
         .says("+  {{ place(\"region:tide-board\") }}")
         .says("walk/site/visit/index.html");

@@ -116,10 +116,17 @@ fn write_files(into: &Utf8Path, files: &[(Utf8PathBuf, &'static [u8])]) -> Resul
     Ok(())
 }
 
+/// A command as one would type it: a shell would take some of the words for something else.
+fn typed(words: &[String]) -> String {
+    let plain = |word: &String| word.chars().all(|c| c.is_alphanumeric() || "-_./:=,".contains(c));
+    let quoted = |word: &String| if plain(word) { word.clone() } else { format!("'{word}'") };
+    words.iter().map(quoted).collect::<Vec<_>>().join(" ")
+}
+
 /// Runs the real command, and shows what it really prints.
 fn show(out: &mut impl Write, step: &Step, into: &Utf8Path) -> Result<()> {
     let words: Vec<String> = step.command.iter().map(|word| word.replace('@', into.as_str())).collect();
-    writeln!(out, "{}${} truehook {}\n", style::NEXT.render(), style::NEXT.render_reset(), words.join(" "))?;
+    writeln!(out, "{}${} truehook {}\n", style::NEXT.render(), style::NEXT.render_reset(), typed(&words))?;
     let program = std::env::current_exe().context("the program can't find itself")?;
     let mut command = Command::new(program);
     command.args(&words);
