@@ -16,10 +16,20 @@ pub enum Kind {
     Filter,
     /// A part of the page's layout that holds items.
     Region,
+    /// A widget area: each of its items is wrapped in the area's own markup, with a title.
+    Area,
+    /// A menu spot, which the site fills with one of its menus.
+    Menu,
     /// A component used from templates, callbacks and fills.
     Partial,
+    /// A page-wide component that the site composes into pages.
+    Section,
+    /// A smaller component, held by sections and pieces.
+    Piece,
     /// A whole-page template.
     Template,
+    /// A choice that the theme leaves to the site.
+    Option,
 }
 
 /// What a callback does, which follows from the kind of point that it is attached to.
@@ -48,11 +58,32 @@ impl Role {
             Role::Preprocess => "preprocess",
         }
     }
+
+    /// Several of them, for messages.
+    pub fn several(self) -> &'static str {
+        match self {
+            Role::Listener => "listeners",
+            Role::Filter => "filters",
+            Role::Arranger => "arrangers",
+            Role::Preprocess => "preprocess functions",
+        }
+    }
 }
 
 impl Kind {
     /// All kinds, in the order in which the model lists them.
-    pub const ALL: [Kind; 5] = [Kind::Hook, Kind::Filter, Kind::Region, Kind::Partial, Kind::Template];
+    pub const ALL: [Kind; 10] = [
+        Kind::Hook,
+        Kind::Filter,
+        Kind::Region,
+        Kind::Area,
+        Kind::Menu,
+        Kind::Partial,
+        Kind::Section,
+        Kind::Piece,
+        Kind::Template,
+        Kind::Option,
+    ];
 
     /// The word for this kind: the first half of an address, and the manifest's table.
     pub fn word(self) -> &'static str {
@@ -60,8 +91,29 @@ impl Kind {
             Kind::Hook => "hook",
             Kind::Filter => "filter",
             Kind::Region => "region",
+            Kind::Area => "area",
+            Kind::Menu => "menu",
             Kind::Partial => "partial",
+            Kind::Section => "section",
+            Kind::Piece => "piece",
             Kind::Template => "template",
+            Kind::Option => "option",
+        }
+    }
+
+    /// The word with its article, for messages.
+    pub fn one(self) -> &'static str {
+        match self {
+            Kind::Hook => "a hook",
+            Kind::Filter => "a filter",
+            Kind::Region => "a region",
+            Kind::Area => "an area",
+            Kind::Menu => "a menu spot",
+            Kind::Partial => "a partial",
+            Kind::Section => "a section",
+            Kind::Piece => "a piece",
+            Kind::Template => "a template",
+            Kind::Option => "an option",
         }
     }
 
@@ -70,34 +122,40 @@ impl Kind {
         Kind::ALL.into_iter().find(|kind| kind.word() == word)
     }
 
-    /// What a callback attached to this kind does.
-    pub fn role(self) -> Role {
+    /// What a callback attached to this kind does; nothing where none can be attached.
+    pub fn role(self) -> Option<Role> {
         match self {
-            Kind::Hook => Role::Listener,
-            Kind::Filter => Role::Filter,
-            Kind::Region => Role::Arranger,
-            Kind::Partial | Kind::Template => Role::Preprocess,
+            Kind::Hook => Some(Role::Listener),
+            Kind::Filter => Some(Role::Filter),
+            Kind::Region | Kind::Area | Kind::Menu => Some(Role::Arranger),
+            Kind::Partial | Kind::Section | Kind::Piece | Kind::Template => Some(Role::Preprocess),
+            Kind::Option => None,
         }
     }
 
     /// Has inputs and renders to markup.
     pub fn is_component(self) -> bool {
-        matches!(self, Kind::Partial)
+        matches!(self, Kind::Partial | Kind::Section | Kind::Piece)
     }
 
     /// Can be put on the page with `place`.
     pub fn is_placed(self) -> bool {
-        matches!(self, Kind::Hook | Kind::Region | Kind::Partial)
+        self.needs_placement() || self.is_component()
     }
 
     /// Vanishes from the page without a word where nothing places it.
     pub fn needs_placement(self) -> bool {
-        matches!(self, Kind::Hook | Kind::Region)
+        matches!(self, Kind::Hook | Kind::Region | Kind::Area | Kind::Menu)
     }
 
-    /// Is filled with items by the site.
+    /// Is filled by the site?
     pub fn is_filled(self) -> bool {
-        matches!(self, Kind::Region)
+        self.holds_items() || self == Kind::Menu
+    }
+
+    /// Does the site put items into it?
+    pub fn holds_items(self) -> bool {
+        matches!(self, Kind::Region | Kind::Area)
     }
 
     /// Can have a partial attached in place of a callback.
@@ -105,11 +163,16 @@ impl Kind {
         matches!(self, Kind::Hook)
     }
 
+    /// Do site editors see its label?
+    pub fn is_labelled(self) -> bool {
+        matches!(self, Kind::Region | Kind::Area | Kind::Menu | Kind::Section | Kind::Piece | Kind::Option)
+    }
+
     /// How a theme puts such a point to use, for messages.
     pub fn verb(self) -> &'static str {
         match self {
             Kind::Filter => "sent through",
-            Kind::Template => "used",
+            Kind::Template | Kind::Option => "used",
             _ => "placed",
         }
     }
@@ -145,6 +208,15 @@ impl Address {
     }
 }
 
+impl Address {
+    /// For an inner piece, as in `piece:spotlight/caption`: the section that alone can hold it, and
+    /// its own name.
+    pub fn inner(self) -> Option<(Address, &'static str)> {
+        let (holder, own) = self.name.as_str().split_once('/').filter(|_| self.kind == Kind::Piece)?;
+        Some((Address::new(Kind::Section, holder), own))
+    }
+}
+
 impl fmt::Display for Address {
     fn fmt(&self, out: &mut fmt::Formatter<'_>) -> fmt::Result {
         write!(out, "{}:{}", self.kind, self.name)
@@ -165,9 +237,14 @@ pub enum AddressError {
         /// The nearest kind.
         suggestion: Option<String>,
     },
-    /// The name is not in kebab-case.
-    #[error("`{0}` is not a name: {why}", why = names::KEBAB)]
-    BadName(String),
+    /// The name is not spelt as names of its kind are.
+    #[error("`{name}` is not a name: {how}")]
+    BadName {
+        /// What was written.
+        name: String,
+        /// How it is spelt.
+        how: &'static str,
+    },
 }
 
 impl FromStr for Address {
@@ -182,8 +259,14 @@ impl FromStr for Address {
             let suggestion = names::nearest(word, words).map(str::to_string);
             return Err(AddressError::UnknownKind { word: word.into(), suggestion });
         };
-        if !names::is_kebab(name) {
-            return Err(AddressError::BadName(name.into()));
+        let good = match name.split_once('/').filter(|_| kind == Kind::Piece) {
+            Some((holder, own)) => names::is_kebab(holder) && names::is_kebab(own),
+            None if kind == Kind::Option => names::is_snake(name),
+            None => names::is_kebab(name),
+        };
+        if !good {
+            let how = if kind == Kind::Option { names::SNAKE } else { names::KEBAB };
+            return Err(AddressError::BadName { name: name.into(), how });
         }
         Ok(Address::new(kind, name))
     }

@@ -18,5 +18,6 @@ mod parallel;
 pub mod read;
 pub mod rules;
 pub mod scan;
+pub mod schema;
 pub mod source;
 pub mod view;

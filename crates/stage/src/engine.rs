@@ -23,6 +23,8 @@ use crate::fill;
 use crate::flow;
 use crate::pages::Globals;
 use crate::run::{self, Run};
+use crate::turns::shown;
+use crate::urls;
 use crate::values::Bridge;
 
 const PRELUDE: &str = include_str!("prelude.js");
@@ -89,6 +91,8 @@ struct Helpers {
     markup: Persistent<Function<'static>>,
     class: Persistent<JsValue<'static>>,
     run: Persistent<Function<'static>>,
+    fix: Persistent<Function<'static>>,
+    stored: Persistent<Function<'static>>,
 }
 
 /// The engine with the context of one page. What it holds has to go before the context does, so the
@@ -144,9 +148,32 @@ impl PageEngine {
         result
     }
 
-    fn attempt<'js>(&self, ctx: &Ctx<'js>, run: &Run, call: &Call<'_>) -> Result<Value, CallError> {
+    /// Hands over values that have changed.
+    pub fn fix(&self, globals: &Globals) -> Result<(), String> {
+        self.context.with(|ctx| {
+            let fixed = || {
+                let fix = self.helpers.fix.clone().restore(&ctx)?;
+                fix_globals(&ctx, &self.bridge(&ctx)?, &fix, globals)
+            };
+            fixed().catch(&ctx).map_err(|error| error.to_string())
+        })
+    }
+
+    /// What listeners at moments have stored.
+    pub fn stored(&self) -> Result<Value, String> {
+        self.context.with(|ctx| {
+            let stored = || -> Result<_, Error> {
+                let value: JsValue<'_> = self.helpers.stored.clone().restore(&ctx)?.call(())?;
+                Ok((self.bridge(&ctx)?, value))
+            };
+            let (bridge, value) = stored().catch(&ctx).map_err(|error| error.to_string())?;
+            bridge.value_of(&value).map_err(|what| format!("the store holds {what}"))
+        })
+    }
+
+    fn attempt<'js>(&self, ctx: &Ctx<'js>, run_under_way: &Run, call: &Call<'_>) -> Result<Value, CallError> {
         let caught = |error: Error| self.explain(ctx, error);
-        let module = self.module(ctx, run, call.callback.file).map_err(|error| {
+        let module = self.module(ctx, run_under_way, call.callback.file).map_err(|error| {
             self.never_free();
             self.explain(ctx, error)
         })?;
@@ -164,8 +191,9 @@ impl PageEngine {
         }
         let run: Function<'js> = self.helpers.run.clone().restore(ctx).map_err(caught)?;
         let is_piped = piped.is_some();
+        let moment = run_under_way.registry.point(call.point).is_some_and(|point| point.moment);
         let result: JsValue<'js> =
-            run.call((callback, is_piped, piped, args, call.point.to_string())).map_err(caught)?;
+            run.call((callback, is_piped, piped, args, call.point.to_string(), moment)).map_err(caught)?;
         bridge.value_of(&result).map_err(|what| CallError { message: format!("returned {what}"), place: None })
     }
 
@@ -256,25 +284,37 @@ fn set_up<'js>(ctx: &Ctx<'js>, globals: &Globals) -> Result<Helpers, Error> {
     native.set("through", Function::new(ctx.clone(), native_through)?)?;
     native.set("asset", Function::new(ctx.clone(), native_asset)?)?;
     native.set("note", Function::new(ctx.clone(), native_note)?)?;
+    native.set("address", Function::new(ctx.clone(), native_address)?)?;
     let now = globals.site.get_attr("now").map(|now| now.to_string()).unwrap_or_default();
     native.set("now", now)?;
     let prelude: Function<'js> = ctx.eval(PRELUDE)?;
     let api: Object<'js> = prelude.call((native,))?;
     let bridge = Bridge { markup: api.get("markup")?, class: api.get("Markup")? };
     let fix: Function<'js> = api.get("fix")?;
+    fix_globals(ctx, &bridge, &fix, globals)?;
+    let run: Function<'js> = api.get("run")?;
+    Ok(Helpers {
+        markup: Persistent::save(ctx, bridge.markup),
+        class: Persistent::save(ctx, bridge.class),
+        run: Persistent::save(ctx, run),
+        fix: Persistent::save(ctx, fix),
+        stored: Persistent::save(ctx, api.get::<_, Function<'js>>("stored")?),
+    })
+}
+
+fn fix_globals<'js>(
+    ctx: &Ctx<'js>,
+    bridge: &Bridge<'js>,
+    fix: &Function<'js>,
+    globals: &Globals,
+) -> Result<(), Error> {
     let value = |value: &Value| bridge.to_js(ctx, value);
     fix.call::<_, ()>((
         value(&globals.page)?,
         value(&globals.site)?,
         value(&globals.options)?,
         value(&globals.theme)?,
-    ))?;
-    let run: Function<'js> = api.get("run")?;
-    Ok(Helpers {
-        markup: Persistent::save(ctx, bridge.markup),
-        class: Persistent::save(ctx, bridge.class),
-        run: Persistent::save(ctx, run),
-    })
+    ))
 }
 
 /// The run that is under way, and its engine, for functions that callbacks call.
@@ -320,21 +360,33 @@ fn native_through<'js>(
 
 fn native_asset(ctx: Ctx<'_>, path: String) -> Result<String, Error> {
     let module = ctx.script_or_module_name(1).and_then(|name| name.to_string().ok()).unwrap_or_default();
-    with_run(&ctx, |run, _, _| {
+    with_run(&ctx, |run, engine, _| {
         let layer = Prefix::split(&module);
         let layer = match layer {
             (Prefix::Layer(name), _) => run.registry.project.layer_named(&name),
             _ => None,
         };
         let layer = layer.unwrap_or_else(|| run.registry.project.top());
-        run.asset(&path, layer).ok_or_else(|| format!("there is no file `{path}`"))
+        let mut call = |call: &Call<'_>| engine.call_in(&ctx, run, call);
+        flow::asset(run, &path, layer, &mut call).ok_or_else(|| format!("there is no file `{path}`"))
     })
+}
+
+/// An address that goes into an attribute, escaped already.
+fn native_address(escaped: String) -> String {
+    match urls::is_safe(&escaped) {
+        true => escaped,
+        false => {
+            run::current(|run| urls::refuse(run, &escaped));
+            urls::HARMLESS.to_string()
+        }
+    }
 }
 
 fn native_note<'js>(ctx: Ctx<'js>, value: JsValue<'js>) -> Result<(), Error> {
     with_run(&ctx, |run, _, bridge| {
         let value = bridge.value_of(&value).unwrap_or_else(Value::from);
-        run.trace.borrow_mut().notes.push(format!("{value:?}"));
+        run.trace.borrow_mut().note(shown(&value));
         Ok(())
     })
 }

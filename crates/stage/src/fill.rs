@@ -4,20 +4,20 @@
 use std::rc::Rc;
 use std::time::Instant;
 
-use indexmap::IndexMap;
 use minijinja::Value;
 use truehook_core::address::{Address, Kind};
-use truehook_core::link::{Callback, Point, Registry, Renderer, Runs, body_region};
+use truehook_core::link::{Point, Registry, Runs, body_region, menu_partial};
 use truehook_core::read::FileKind;
-use truehook_core::source::FileId;
+use truehook_core::scan::OutletKind;
 
+use crate::component::{self, Inputs, markup_of};
 use crate::engine::{Call, CallError};
-use crate::flow::items;
-use crate::run::{Failure, Guard, Hole, Run, StepState};
+use crate::flow;
+use crate::run::{Failure, Hole, Run, StepState};
 use crate::tree::{Origin, Part, SegmentId, Tree};
-use crate::turns::{fail_callback, fail_template, is_on, note_step, run_slot, wrong_type};
-use crate::values::{as_markup, from_json, type_word};
-use crate::{Rendered, Stage, markup};
+use crate::turns::{is_on, note_step, run_slot};
+use crate::values::type_word;
+use crate::{Stage, moments};
 
 /// A hole that is to be filled, and where what comes out belongs.
 struct Task {
@@ -26,25 +26,24 @@ struct Task {
     part: usize,
 }
 
-/// Renders one page of the stage.
-pub fn render(stage: &Stage, position: usize) -> Rendered {
-    let globals = stage.pages.globals(position, &stage.registry);
-    let info = stage.pages.info(position).clone();
-    let has_body = stage.pages.body(position).is_some();
-    let run = Rc::new(Run::new(stage, globals, info.path.clone(), has_body));
-    let guard = Guard::enter(run.clone());
-    let mut filler = Filler { stage, run: run.clone(), tree: Tree::default(), open: Vec::new(), last: Vec::new() };
-    filler.page(&info.page_type);
+/// Puts a whole page together.
+pub fn page(stage: &Stage, run: &Rc<Run>, page_type: &str) -> Tree {
+    moments::begin(run);
+    let mut filler = Filler::new(stage, run);
+    filler.page(page_type);
     filler.fill_all();
-    let tree = filler.tree;
-    drop(guard);
-    Rendered {
-        html: tree.text(),
-        tree,
-        trace: run.trace.take(),
-        failures: run.failures.take(),
-        media: run.media.take().into_iter().collect(),
-    }
+    filler.tree
+}
+
+/// Puts one point together, on its own.
+pub fn alone(stage: &Stage, run: &Rc<Run>, point: Address, args: Inputs) -> Tree {
+    moments::begin(run);
+    let mut filler = Filler::new(stage, run);
+    let root = filler.tree.add(Origin::Outlet("alone"), None, 0);
+    let hole = run.leave_hole(Hole::Point { point, args, held: Vec::new() });
+    filler.put(root, &hole);
+    filler.fill_all();
+    filler.tree
 }
 
 struct Filler<'s> {
@@ -56,7 +55,11 @@ struct Filler<'s> {
     last: Vec<Task>,
 }
 
-impl Filler<'_> {
+impl<'s> Filler<'s> {
+    fn new(stage: &'s Stage, run: &Rc<Run>) -> Filler<'s> {
+        Filler { stage, run: run.clone(), tree: Tree::default(), open: Vec::new(), last: Vec::new() }
+    }
+
     fn registry(&self) -> &Registry {
         &self.stage.registry
     }
@@ -80,11 +83,11 @@ impl Filler<'_> {
             let inputs = match registry.point(point) {
                 Some(point) => {
                     self.run.trace.borrow_mut().points.push(point.address);
-                    self.inputs(point, Vec::new())
+                    component::inputs(&self.run, point, Vec::new())
                 }
                 None => Vec::new(),
             };
-            match self.template(file, inputs, None) {
+            match component::template(self.stage, &self.run, file, inputs, None) {
                 Some(markup) => return self.put(root, &markup),
                 None => self.tree.segments.clear(),
             }
@@ -97,7 +100,7 @@ impl Filler<'_> {
         let message = "no template can show this page, so only its text is here".to_string();
         self.run.fail(Failure { point: None, source: None, place: None, message });
         let root = self.tree.add(Origin::Template("page".into()), None, 0);
-        let hole = leave_hole(&self.run, &body_region().to_string(), Vec::new());
+        let hole = self.run.leave_hole(Hole::Point { point: body_region(), args: Vec::new(), held: Vec::new() });
         self.put(root, &format!("<!doctype html>\n<main>{hole}</main>\n"));
     }
 
@@ -107,13 +110,10 @@ impl Filler<'_> {
         let mut parts = self.run.split(markup);
         if self.run.clean(&mut parts) {
             let message = "a placement was processed further, and is lost; print it as it is".to_string();
-            let source = match &self.tree.get(segment).origin {
-                Origin::Template(name) | Origin::Callback(name) => Some(name.clone()),
-                Origin::Point(_) => None,
-            };
-            let point = match &self.tree.get(segment).origin {
-                Origin::Point(point) => Some(point.to_string()),
-                _ => None,
+            let (source, point) = match &self.tree.get(segment).origin {
+                Origin::Template(name) | Origin::Callback(name) => (Some(name.clone()), None),
+                Origin::Point(point) => (None, Some(point.to_string())),
+                Origin::Outlet(_) => (None, None),
             };
             self.run.fail(Failure { point, source, place: None, message });
         }
@@ -125,7 +125,8 @@ impl Filler<'_> {
         self.tree.segments[segment.0].parts.extend(parts);
         let head = Address::new(Kind::Hook, "document-head");
         for task in tasks {
-            let is_head = self.run.holes.borrow().get(task.hole).is_some_and(|hole| hole.point == head);
+            let holes = self.run.holes.borrow();
+            let is_head = matches!(holes.get(task.hole), Some(Hole::Point { point, .. }) if *point == head);
             if is_head { self.last.push(task) } else { self.open.push(task) }
         }
     }
@@ -141,169 +142,157 @@ impl Filler<'_> {
                 return;
             }
             let hole = self.run.holes.borrow().get(task.hole).cloned();
-            if let Some(hole) = hole {
-                let child = self.fill(&hole, task.segment);
-                self.tree.segments[task.segment.0].parts[task.part] = Part::Segment(child);
-            }
+            let child = match hole {
+                Some(Hole::Point { point, args, held }) => self.fill(point, args, held, task.segment),
+                Some(Hole::Held(frame)) => self.outlet("held", frame.held, Some(frame.component), task.segment),
+                Some(Hole::Sections) => self.outlet("sections", flow::sections(&self.run), None, task.segment),
+                None => continue,
+            };
+            self.tree.segments[task.segment.0].parts[task.part] = Part::Segment(child);
         }
     }
 
-    fn fill(&mut self, hole: &Hole, parent: SegmentId) -> SegmentId {
-        let nesting = self.tree.get(parent).nesting + usize::from(hole.point.kind.is_component());
+    fn fill(&mut self, address: Address, args: Inputs, held: Vec<Value>, parent: SegmentId) -> SegmentId {
+        let nesting = self.tree.get(parent).nesting + usize::from(address.kind.is_component());
         let registry = self.stage.registry.clone();
-        let again = hole.point.kind.needs_placement() && self.tree.is_inside(parent, hole.point);
-        let segment = self.tree.add(Origin::Point(hole.point), Some(parent), nesting);
-        let refused = match registry.point(hole.point) {
+        let again = address.kind.needs_placement() && self.tree.is_inside(parent, address);
+        let segment = self.tree.add(Origin::Point(address), Some(parent), nesting);
+        let point = registry.point(address);
+        let refused = match point {
             None => Some("no layer declares it".to_string()),
             Some(_) if again => Some("it is placed inside itself".to_string()),
             Some(_) if nesting as u64 > registry.limits.nesting => {
                 Some(format!("components are nested more than {} deep", registry.limits.nesting))
             }
+            Some(point) if point.moment => Some("it is a moment, which the host fires".to_string()),
             Some(_) => None,
         };
         if let Some(message) = refused {
-            let point = Some(hole.point.to_string());
-            self.run.fail(Failure { point, source: None, place: None, message });
+            self.run.fail(Failure { point: Some(address.to_string()), source: None, place: None, message });
             return segment;
         }
-        self.run.trace.borrow_mut().points.push(hole.point);
-        let Some(point) = registry.point(hole.point) else { return segment };
-        match hole.point.kind {
-            Kind::Hook => self.hook(point, &hole.args, segment),
-            Kind::Region => self.region(point, segment),
-            kind if kind.is_component() => self.component(point, hole.args.clone(), segment),
+        let Some(point) = point.filter(|point| point.dropped.is_none()) else { return segment };
+        self.run.trace.borrow_mut().points.push(address);
+        match address.kind {
+            Kind::Hook => self.hook(point, &args, segment),
+            Kind::Region | Kind::Area => {
+                for item in flow::contents(&self.run, point).iter() {
+                    self.item(item, Some(point), segment);
+                }
+            }
+            Kind::Menu => self.menu(point, &args, segment),
+            kind if kind.is_component() => {
+                if let Some(markup) = component::render(self.stage, &self.run, point, args, held) {
+                    self.put(segment, &markup);
+                }
+            }
             _ => {}
         }
         segment
     }
 
     /// Adds what each listener returns.
-    fn hook(&mut self, point: &Point, args: &[(String, Value)], segment: SegmentId) {
+    fn hook(&mut self, point: &Point, args: &Inputs, segment: SegmentId) {
         for slot in &point.slots {
-            match slot.runs {
-                Runs::Callback(_, found) => {
-                    let listener = |run: &Run, callback: Callback| {
-                        let value = call(run, &Call { callback, piped: None, args, point: point.address })?;
-                        match type_word(&value) {
-                            "nothing" | "null" => Ok(String::new()),
-                            "string" | "markup" => Ok(as_markup(&value)),
-                            other => Err(wrong_type("markup or text", other)),
-                        }
-                    };
-                    let Some(markup) = run_slot(&self.run.clone(), point, slot, found, listener) else { continue };
-                    let nesting = self.tree.get(segment).nesting;
-                    let origin = Origin::Callback(self.registry().slot_name(slot));
-                    let child = self.tree.add(origin, Some(segment), nesting);
-                    self.tree.segments[segment.0].parts.push(Part::Segment(child));
-                    self.put(child, &markup);
-                }
-                Runs::Partial(address, found) => {
-                    if is_on(&self.run, point, slot) && found {
-                        note_step(&self.run, point, slot, StepState::Ran, Instant::now());
-                        let markup = leave_hole(&self.run, &address.to_string(), args.to_vec());
-                        self.put(segment, &markup);
-                    }
-                }
-            }
-        }
-    }
-
-    /// Adds each item.
-    fn region(&mut self, point: &Point, segment: SegmentId) {
-        for item in items(&self.run, point) {
-            let name = item.get_attr("use").map(|name| name.to_string()).unwrap_or_default();
-            let inputs = pairs(&item).unwrap_or_default().into_iter().filter(|(key, _)| key != "use").collect();
-            let component = name.parse::<Address>().is_ok_and(|address| address.kind.is_component());
-            if !component {
-                let message = format!("an item uses `{name}`, which is no component");
-                let point = Some(point.address.to_string());
-                self.run.fail(Failure { point, source: None, place: None, message });
-                continue;
-            }
-            let markup = leave_hole(&self.run, &name, inputs);
-            self.put(segment, &markup);
-        }
-    }
-
-    /// Renders a component with its inputs.
-    fn component(&mut self, point: &Point, given: Vec<(String, Value)>, segment: SegmentId) {
-        let inputs = self.inputs(point, given);
-        match point.renderer {
-            Some(Renderer::Template(file)) => {
-                if let Some(markup) = self.template(file, inputs, Some(point.address)) {
+            if let Runs::Partial(address, found) = slot.runs {
+                if is_on(&self.run, point, slot) && found {
+                    note_step(&self.run, point, slot, StepState::Ran, Instant::now(), None);
+                    let hole = Hole::Point { point: address, args: args.clone(), held: Vec::new() };
+                    let markup = self.run.leave_hole(hole);
                     self.put(segment, &markup);
                 }
+                continue;
             }
-            Some(Renderer::Callback(callback)) => {
-                let value = Value::from_pairs(inputs);
-                let result = call(&self.run, &Call { callback, piped: Some(&value), args: &[], point: point.address });
-                let markup = result.and_then(|value| match type_word(&value) {
-                    "nothing" | "null" => Ok(String::new()),
-                    "string" | "markup" => Ok(as_markup(&value)),
-                    other => Err(wrong_type("markup or text", other)),
-                });
-                match markup {
-                    Ok(markup) => self.put(segment, &markup),
-                    Err(error) => fail_callback(&self.run, point.address, callback, error),
-                }
-            }
-            None => {
-                let message = "nothing renders it".to_string();
-                let point = Some(point.address.to_string());
-                self.run.fail(Failure { point, source: None, place: None, message });
-            }
-        }
-    }
-
-    /// The inputs that a template or callback gets: defaults, what was given, and what preprocess
-    /// functions make of it.
-    fn inputs(&self, point: &Point, given: Vec<(String, Value)>) -> Vec<(String, Value)> {
-        let mut inputs: IndexMap<String, Value> = IndexMap::new();
-        for input in &point.inputs {
-            let name = input.field.name.as_str();
-            let given = given.iter().find(|(key, _)| key == name).map(|(_, value)| value.clone());
-            let value = given.unwrap_or_else(|| input.field.default().map(from_json).unwrap_or(Value::from(())));
-            inputs.insert(name.to_string(), value);
-        }
-        if point.slots.is_empty() {
-            return inputs.into_iter().collect();
-        }
-        let mut value = Value::from_pairs(inputs.clone());
-        for slot in &point.slots {
-            let Runs::Callback(_, found) = slot.runs else { continue };
-            let preprocess = |run: &Run, callback: Callback| {
-                let new = call(run, &Call { callback, piped: Some(&value), args: &[], point: point.address })?;
-                match type_word(&new) {
-                    "object" => Ok(new),
-                    other => Err(wrong_type("the inputs, an object", other)),
-                }
+            let listener = |run: &Run, callback| {
+                let value = call(run, &Call { callback, piped: None, args, point: point.address })?;
+                markup_of(&value).map(Value::from_safe_string)
             };
-            if let Some(new) = run_slot(&self.run, point, slot, found, preprocess) {
-                value = new;
-            }
+            let Some(markup) = run_slot(&self.run.clone(), point, slot, None, listener) else { continue };
+            let nesting = self.tree.get(segment).nesting;
+            let origin = Origin::Callback(self.registry().slot_name(slot));
+            let child = self.tree.add(origin, Some(segment), nesting);
+            self.tree.segments[segment.0].parts.push(Part::Segment(child));
+            self.put(child, markup.as_str().unwrap_or_default());
         }
-        let new = pairs(&value).unwrap_or_default();
-        inputs
-            .into_iter()
-            .map(|(name, old)| {
-                let found = new.iter().find(|(key, _)| *key == name).map(|(_, value)| value.clone());
-                (name, found.unwrap_or(old))
-            })
-            .collect()
     }
 
-    /// Renders a template; nothing where it fails, which is noted.
-    fn template(&self, file: FileId, inputs: Vec<(String, Value)>, point: Option<Address>) -> Option<String> {
-        let registry = self.registry();
-        let name = registry.template_name(file);
-        let before = self.run.template.replace(Some(file));
-        let result = self
-            .stage
-            .environment
-            .get_template(&name)
-            .and_then(|template| template.render(markup::Root::value(&self.run.globals, inputs)));
-        self.run.template.set(before);
-        result.map_err(|error| fail_template(&self.run, point, file, &error)).ok()
+    /// Adds what a component holds, or a page's sections.
+    fn outlet(&mut self, name: &'static str, items: Vec<Value>, by: Option<Address>, parent: SegmentId) -> SegmentId {
+        let nesting = self.tree.get(parent).nesting;
+        let segment = self.tree.add(Origin::Outlet(name), Some(parent), nesting);
+        let registry = self.stage.registry.clone();
+        let holder = by.and_then(|by| registry.point(by));
+        for item in &items {
+            self.item(item, holder, segment);
+        }
+        segment
+    }
+
+    /// Adds an item, in the wrapping of its area.
+    fn item(&mut self, item: &Value, holder: Option<&Point>, segment: SegmentId) {
+        let name = item.get_attr("use").map(|name| name.to_string()).unwrap_or_default();
+        let by = holder.map(|holder| holder.address);
+        let fail = |message: String| {
+            let point = by.map_or_else(|| "sections".to_string(), |by| by.to_string());
+            self.run.fail(Failure { point: Some(point), source: None, place: None, message });
+        };
+        let Some(component) = self.registry().item_component(&name, by) else {
+            return fail(format!("an item uses `{name}`, which is no component"));
+        };
+        if by.is_some_and(|by| !self.registry().may_hold(by, component)) {
+            return fail(format!("it may not hold `{component}`"));
+        }
+        if by.is_none() && component.kind != Kind::Section {
+            return fail(format!("a page is composed of sections, and `{component}` is none"));
+        }
+        let Some(table) = pairs(item) else { return };
+        let held = table.iter().find(|(key, _)| key == "holds");
+        let held = held.and_then(|(_, held)| held.try_iter().ok()).map(Iterator::collect).unwrap_or_default();
+        let args: Inputs = table.into_iter().filter(|(key, _)| key != "use" && key != "holds").collect();
+        let title = args.iter().find(|(key, _)| key == "title").map(|(_, title)| title.clone());
+        let hole = self.run.leave_hole(Hole::Point { point: component, args, held });
+        match holder.filter(|holder| holder.address.kind == Kind::Area) {
+            Some(area) => {
+                let markup = self.in_area(area, title, hole);
+                self.put(segment, &markup);
+            }
+            None => self.put(segment, &hole),
+        }
+    }
+
+    /// The wrapping of an item in an area.
+    fn in_area(&self, area: &Point, title: Option<Value>, body: String) -> String {
+        let title = title.filter(|title| !title.is_none() && !title.is_undefined() && title.as_str() != Some(""));
+        let title = title.and_then(|text| match area.wrap_title {
+            Some(_) => component::wrapped(self.stage, &self.run, area, "wrap-title", vec![("text", text)]),
+            None => Some(format!("<h3>{}</h3>", crate::values::as_markup(&text))),
+        });
+        let title = title.unwrap_or_default();
+        if area.wrap.is_none() {
+            return format!("{title}{body}");
+        }
+        let values = vec![("title", Value::from_safe_string(title)), ("body", Value::from_safe_string(body))];
+        component::wrapped(self.stage, &self.run, area, "wrap", values).unwrap_or_default()
+    }
+
+    /// Renders the menu that fills a spot; nothing where there is none.
+    fn menu(&mut self, point: &Point, args: &Inputs, segment: SegmentId) {
+        let entries = flow::contents(&self.run, point);
+        if entries.is_empty() {
+            return;
+        }
+        let with = args.iter().find(|(key, _)| key == "with").map(|(_, with)| with.to_string());
+        let component = match with {
+            None => menu_partial(),
+            Some(written) => match written.parse() {
+                Ok(component) => component,
+                Err(_) => Address::new(Kind::Partial, written.as_str()),
+            },
+        };
+        let entries = Value::from(entries.to_vec());
+        let inputs = component::menu_inputs(self.stage, component, point, entries, args);
+        let hole = self.run.leave_hole(Hole::Point { point: component, args: inputs, held: Vec::new() });
+        self.put(segment, &hole);
     }
 }
 
@@ -313,19 +302,27 @@ pub fn pairs(value: &Value) -> Option<Vec<(String, Value)>> {
     Some(keys.map(|key| (key.to_string(), value.get_item(&key).unwrap_or_default())).collect())
 }
 
-/// Leaves a hole for a point, or nothing but a failure where the address is none.
-pub fn leave_hole(run: &Run, address: &str, args: Vec<(String, Value)>) -> String {
+/// Leaves a hole for a point or outlet, or nothing but a failure where the address is neither.
+pub fn leave_hole(run: &Run, address: &str, args: Inputs) -> String {
+    let fail = |message: String| {
+        run.fail(Failure { point: Some(address.into()), source: None, place: None, message });
+        String::new()
+    };
+    match OutletKind::from_word(address) {
+        Some(OutletKind::Sections) => return run.leave_hole(Hole::Sections),
+        Some(OutletKind::Held) => {
+            let frame = run.frame.borrow().clone();
+            return match frame {
+                Some(frame) => run.leave_hole(Hole::Held(frame)),
+                None => fail("only a component holds something".into()),
+            };
+        }
+        None => {}
+    }
     match address.parse::<Address>() {
-        Ok(point) if point.kind.is_placed() => run.leave_hole(point, args),
-        Ok(point) => {
-            let message = format!("a {} can't be placed", point.kind);
-            run.fail(Failure { point: Some(address.into()), source: None, place: None, message });
-            String::new()
-        }
-        Err(error) => {
-            run.fail(Failure { point: Some(address.into()), source: None, place: None, message: error.to_string() });
-            String::new()
-        }
+        Ok(point) if point.kind.is_placed() => run.leave_hole(Hole::Point { point, args, held: Vec::new() }),
+        Ok(point) => fail(format!("{} can't be placed", point.kind.one())),
+        Err(error) => fail(error.to_string()),
     }
 }
 

@@ -8,24 +8,30 @@
 //! holes from a work list, with its own depth and cycle check. What comes out is a tree of segments;
 //! the page is its text.
 
+mod component;
 mod engine;
 mod fill;
 mod flow;
 mod markup;
+mod menu;
+mod moments;
 mod pages;
 mod run;
 mod tree;
 mod turns;
+mod urls;
 mod values;
 
 use std::rc::Rc;
 use std::sync::Arc;
 
 use camino::Utf8PathBuf;
+use run::{Guard, Run};
+use truehook_core::address::{Address, Kind};
 use truehook_core::link::Registry;
 
 pub use pages::PageInfo;
-pub use run::{Failure, Step, StepState, Trace};
+pub use run::{Failure, Note, Step, StepState, Trace};
 pub use tree::{Origin, Segment, SegmentId, Tree};
 
 /// A page, as it came out.
@@ -77,7 +83,77 @@ impl Stage {
 
     /// Renders one page; nothing where there is none of that path.
     pub fn render(&self, path: &str) -> Option<Rendered> {
-        let position = self.pages.position(path)?;
-        Some(fill::render(self, position))
+        self.render_page(path, false)
     }
+
+    /// Renders one page, and keeps in the trace what each step was given and what came of it.
+    pub fn watch(&self, path: &str) -> Option<Rendered> {
+        self.render_page(path, true)
+    }
+
+    fn render_page(&self, path: &str, watched: bool) -> Option<Rendered> {
+        let position = self.pages.position(path)?;
+        let run = Rc::new(Run::new(self, position, watched));
+        let _guard = Guard::enter(run.clone());
+        let tree = fill::page(self, &run, &self.pages.info(position).page_type);
+        Some(Rendered {
+            html: tree.text(),
+            tree,
+            trace: run.trace.take(),
+            failures: run.failures.take(),
+            media: run.media.take().into_iter().collect(),
+        })
+    }
+
+    /// Fires one hook, sends a value through one filter, or renders one region, area, menu spot or
+    /// component, as if it stood alone on a page; nothing where there is no such page. What a filter is
+    /// given comes as `value`.
+    pub fn fire(&self, point: Address, path: &str, mut args: Vec<(String, serde_json::Value)>) -> Option<Fired> {
+        let position = self.pages.position(path)?;
+        let run = Rc::new(Run::new(self, position, true));
+        let _guard = Guard::enter(run.clone());
+        let declared = self.registry.point(point);
+        let piped = args.iter().position(|(name, _)| name == "value" && point.kind == Kind::Filter);
+        let piped = piped.map(|at| args.remove(at).1).unwrap_or_default();
+        let args: Vec<_> = args.iter().map(|(name, value)| (name.clone(), values::from_json(value))).collect();
+        let given = || match declared.and_then(|point| point.schema()?.get("type")?.as_str()) {
+            Some("markup") => minijinja::Value::from_safe_string(piped.as_str().unwrap_or_default().to_string()),
+            _ => values::from_json(&piped),
+        };
+        let output = match declared {
+            Some(declared) if declared.moment => {
+                moments::fire(&run, &point.name, &args);
+                let stored = run.engine().and_then(|engine| engine.stored());
+                Output::Stored(stored.map(|stored| turns::shown(&stored)).unwrap_or_default())
+            }
+            Some(_) if point.kind == Kind::Filter => {
+                let mut call = |call: &engine::Call<'_>| fill::call(&run, call);
+                let address = point.to_string();
+                Output::Value(turns::shown(&flow::send_through(&run, &address, given(), &args, &mut call)))
+            }
+            _ => Output::Markup(fill::alone(self, &run, point, args).text()),
+        };
+        Some(Fired { output, trace: run.trace.take(), failures: run.failures.take() })
+    }
+}
+
+/// What came of firing one point.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Output {
+    /// Markup, of whatever can be placed.
+    Markup(String),
+    /// A value, of a filter: as JSON, markup as it is.
+    Value(String),
+    /// What is in the site's store after a moment, as JSON.
+    Stored(String),
+}
+
+/// One point that was fired on its own.
+pub struct Fired {
+    /// What came of it.
+    pub output: Output,
+    /// What ran.
+    pub trace: Trace,
+    /// What went wrong.
+    pub failures: Vec<Failure>,
 }

@@ -4,6 +4,7 @@ use std::sync::{Arc, LazyLock};
 
 use minijinja::value::{Kwargs, Object, ObjectRepr};
 use minijinja::{AutoEscape, Environment, Error, ErrorKind, State, UndefinedBehavior, Value};
+use truehook_core::address::Address;
 use truehook_core::link::Registry;
 use truehook_core::names::{GLOBALS, nearest};
 use truehook_core::read::FileKind;
@@ -14,6 +15,8 @@ use crate::fill;
 use crate::flow;
 use crate::pages::Globals;
 use crate::run::{self, Failure};
+use crate::turns::shown;
+use crate::urls;
 use crate::values::escape;
 
 /// Names that the engine looks up by itself.
@@ -52,16 +55,22 @@ pub fn environment(registry: &Arc<Registry>) -> Environment<'static> {
         }
     });
     let sources = registry.clone();
-    environment.set_loader(move |name| match file_of(&sources, name) {
-        Some(file) if in_circle(&sources, file) => {
-            Err(Error::new(ErrorKind::InvalidOperation, "the template extends itself in a circle"))
+    environment.set_loader(move |name| {
+        if let Some(wrap) = wrap_named(&sources, name) {
+            return Ok(Some(wrap.to_string()));
         }
-        file => Ok(file.map(|file| sources.project.file(file).text().to_string())),
+        match file_of(&sources, name) {
+            Some(file) if in_circle(&sources, file) => {
+                Err(Error::new(ErrorKind::InvalidOperation, "the template extends itself in a circle"))
+            }
+            file => Ok(file.map(|file| urls::guarded(sources.project.file(file).text()))),
+        }
     });
     environment.add_function("place", place);
     environment.add_function("filled", filled);
     environment.add_function("asset", asset);
     environment.add_function("note", note);
+    environment.add_function(urls::CHECK, address);
     environment.add_filter("through", through);
     environment
 }
@@ -98,6 +107,15 @@ fn place(address: &str, kwargs: Kwargs) -> Result<Value, Error> {
     run::current(|run| Value::from_safe_string(fill::leave_hole(run, address, args))).ok_or_else(no_page)
 }
 
+fn address(value: Value) -> Value {
+    let text = value.to_string();
+    if urls::is_safe(&text) {
+        return value;
+    }
+    run::current(|run| urls::refuse(run, &text));
+    Value::from(urls::HARMLESS)
+}
+
 fn through(value: Value, address: &str, kwargs: Kwargs) -> Result<Value, Error> {
     let args = rest(&kwargs)?;
     run::current(|run| flow::send_through(run, address, value, &args, &mut |call| fill::call(run, call)))
@@ -111,7 +129,7 @@ fn filled(address: &str) -> Result<bool, Error> {
 fn asset(state: &State, path: &str) -> Result<String, Error> {
     run::current(|run| {
         let layer = layer_of(state, &run.registry);
-        run.asset(path, layer).unwrap_or_else(|| {
+        flow::asset(run, path, layer, &mut |call| fill::call(run, call)).unwrap_or_else(|| {
             let source = Some(state.name().to_string());
             let message = format!("there is no file `{path}`");
             run.fail(Failure { point: None, source, place: None, message });
@@ -122,8 +140,21 @@ fn asset(state: &State, path: &str) -> Result<String, Error> {
 }
 
 fn note(value: Value) -> String {
-    run::current(|run| run.trace.borrow_mut().notes.push(format!("{value:?}")));
+    run::current(|run| run.trace.borrow_mut().note(shown(&value)));
     String::new()
+}
+
+/// The wrapping markup of a name that [`wrap_name`] gives.
+fn wrap_named<'r>(registry: &'r Registry, name: &str) -> Option<&'r str> {
+    let (key, address) = name.split_once(' ')?;
+    let point = registry.point(address.parse().ok()?)?;
+    let wrap = if key == "wrap-title" { point.wrap_title } else { point.wrap };
+    wrap.map(|wrap| wrap.as_str())
+}
+
+/// What the template engine calls the wrapping markup of a point.
+pub fn wrap_name(key: &str, point: Address) -> String {
+    format!("{key} {point}")
 }
 
 /// What a template sees: the globals, and the inputs of the component or template at hand.
@@ -153,7 +184,7 @@ impl Object for Root {
             return Some(value.clone());
         }
         let given =
-            FUNCTIONS.contains(&key) || ENGINE_NAMES.contains(&key) || FILTERS.contains(&key) || TESTS.contains(&key);
+            key == urls::CHECK || FUNCTIONS.contains(&key) || ENGINE_NAMES.contains(&key) || FILTERS.contains(&key) || TESTS.contains(&key);
         if !given {
             let near = nearest(key, self.values.iter().map(|(name, _)| name.as_str()).chain(GLOBALS));
             run::current(|run| run.unknown_variable(key, near));

@@ -1,11 +1,15 @@
 //! What a site would bring: its pages and its own data, from the preview or, where there is none,
 //! one page of each type.
 
+use std::sync::Arc;
+
 use minijinja::Value;
 use pulldown_cmark::{Options, Parser, html};
 use serde_json::{Map, Value as Json};
+use truehook_core::address::Kind;
 use truehook_core::link::{PAGE_KEYS, Registry, SITE_KEYS, THEME_KEYS};
-use truehook_core::source::FileId;
+use truehook_core::schema::misfit;
+use truehook_core::source::{FileId, LayerId};
 
 use crate::values::{KnownTable, from_json};
 
@@ -21,6 +25,7 @@ pub struct PageInfo {
 }
 
 /// The values of one page and its site.
+#[derive(Clone)]
 pub struct Globals {
     pub page: Value,
     pub site: Value,
@@ -28,11 +33,35 @@ pub struct Globals {
     pub options: Value,
 }
 
+impl Globals {
+    /// The page with some of its values changed.
+    pub fn page_with(&self, changed: Vec<(&str, Value)>) -> Value {
+        let Some(table) = self.page.downcast_object_ref::<KnownTable>() else { return self.page.clone() };
+        let mut values = table.values.clone();
+        for (key, value) in changed {
+            match values.iter_mut().find(|(known, _)| known == key) {
+                Some((_, known)) => *known = value,
+                None => values.push((key.to_string(), value)),
+            }
+        }
+        Value::from_object(KnownTable { name: table.name, values, known: table.known.clone() })
+    }
+}
+
+/// A page of the site.
+struct Page {
+    info: PageInfo,
+    table: Map<String, Json>,
+    file: Option<FileId>,
+    body: Option<FileId>,
+}
+
 pub struct Pages {
-    pages: Vec<(PageInfo, Map<String, Json>, Option<FileId>)>,
+    pages: Vec<Page>,
     site: Json,
     theme: Vec<(String, Value)>,
-    page_keys: Vec<String>,
+    options: Vec<(String, Value)>,
+    page_keys: Arc<[String]>,
 }
 
 impl Pages {
@@ -45,40 +74,45 @@ impl Pages {
                 let (path, page_type) = (shape.path?.name.to_string(), text("type"));
                 let title = text("title");
                 let body = shape.body.and_then(|body| registry.body_file(file, &body.name));
-                Some((PageInfo { path, page_type, title }, table, body))
+                Some(Page { info: PageInfo { path, page_type, title }, table, file: Some(file), body })
             })
             .collect();
         if pages.is_empty() {
             pages = registry.types.iter().map(|page_type| sample(page_type.name.as_str())).collect();
         }
-        pages.sort_by(|a, b| a.0.path.cmp(&b.0.path));
+        pages.sort_by(|a, b| a.info.path.cmp(&b.info.path));
         let site = registry.site().map(|(_, site)| site.value.clone()).unwrap_or_default();
         let keys = registry.types.iter().flat_map(|page_type| &page_type.keys).map(|field| field.name.to_string());
         let page_keys = PAGE_KEYS.iter().map(|key| key.to_string()).chain(keys).collect();
-        Pages { pages, site, theme: theme(registry), page_keys }
+        Pages { pages, site, theme: theme(registry), options: options(registry), page_keys }
     }
 
     pub fn list(&self) -> Vec<PageInfo> {
-        self.pages.iter().map(|(info, _, _)| info.clone()).collect()
+        self.pages.iter().map(|page| page.info.clone()).collect()
     }
 
     pub fn position(&self, path: &str) -> Option<usize> {
         let with_slash = format!("{}/", path.trim_end_matches('/'));
-        self.pages.iter().position(|(info, _, _)| info.path == path || info.path == with_slash)
+        self.pages.iter().position(|page| page.info.path == path || page.info.path == with_slash)
     }
 
     pub fn info(&self, position: usize) -> &PageInfo {
-        &self.pages[position].0
+        &self.pages[position].info
     }
 
     /// The file of a page's body.
     pub fn body(&self, position: usize) -> Option<FileId> {
-        self.pages[position].2
+        self.pages[position].body
+    }
+
+    /// The file that says what a page is.
+    pub fn file(&self, position: usize) -> Option<FileId> {
+        self.pages[position].file
     }
 
     /// The values of a page and of its site.
     pub fn globals(&self, position: usize, registry: &Registry) -> Globals {
-        let (info, _, body) = &self.pages[position];
+        let Page { info, body, .. } = &self.pages[position];
         let mut values = self.page_values(position);
         if let Some(body) = body {
             values.push(("body".into(), body_markup(registry, *body)));
@@ -86,18 +120,19 @@ impl Pages {
         if info.page_type == "list" {
             values.push(("entries".into(), self.entries(&info.path)));
         }
-        let table = |name, values, known: Vec<String>| Value::from_object(KnownTable { name, values, known });
+        let table = |name, values, known: Arc<[String]>| Value::from_object(KnownTable { name, values, known });
         let strings = |keys: &[&str]| keys.iter().map(|key| key.to_string()).collect();
+        let option_names = self.options.iter().map(|(name, _)| name.clone()).collect();
         Globals {
             page: table("page", values, self.page_keys.clone()),
             site: table("site", self.site_values(), strings(&SITE_KEYS)),
             theme: table("theme", self.theme.clone(), strings(&THEME_KEYS)),
-            options: table("options", Vec::new(), Vec::new()),
+            options: table("options", self.options.clone(), option_names),
         }
     }
 
     fn page_values(&self, position: usize) -> Vec<(String, Value)> {
-        let (info, table, _) = &self.pages[position];
+        let Page { info, table, .. } = &self.pages[position];
         let mut values: Vec<(String, Value)> = table
             .iter()
             .filter(|(key, _)| !matches!(key.as_str(), "body" | "path" | "type" | "title"))
@@ -116,12 +151,11 @@ impl Pages {
 
     /// The entry pages below a path, newest first.
     fn entries(&self, path: &str) -> Value {
-        let below = |(info, _, _): &&(PageInfo, Map<String, Json>, Option<FileId>)| {
-            info.page_type == "entry" && info.path.starts_with(path) && info.path != path
-        };
+        let below =
+            |info: &PageInfo| info.page_type == "entry" && info.path.starts_with(path) && info.path != path;
         let mut entries: Vec<(String, usize)> = Vec::new();
-        for (at, page) in self.pages.iter().enumerate().filter(|(_, page)| below(page)) {
-            entries.push((page.1.get("date").and_then(Json::as_str).unwrap_or_default().to_string(), at));
+        for (at, page) in self.pages.iter().enumerate().filter(|(_, page)| below(&page.info)) {
+            entries.push((page.table.get("date").and_then(Json::as_str).unwrap_or_default().to_string(), at));
         }
         entries.sort_by(|a, b| b.cmp(a));
         let entry = |at: usize| {
@@ -154,21 +188,43 @@ impl Pages {
     }
 }
 
-fn sample(page_type: &str) -> (PageInfo, Map<String, Json>, Option<FileId>) {
+fn sample(page_type: &str) -> Page {
     let path = if page_type == "front" { "/".to_string() } else { format!("/{page_type}/") };
     let title = format!("A page of type {page_type}");
-    (PageInfo { path, page_type: page_type.into(), title }, Map::new(), None)
+    Page { info: PageInfo { path, page_type: page_type.into(), title }, table: Map::new(), file: None, body: None }
 }
 
+/// The options of the theme: what the site chose where that fits, else their defaults.
+fn options(registry: &Registry) -> Vec<(String, Value)> {
+    let chosen = registry.site().map(|(_, site)| site.options.as_slice()).unwrap_or_default();
+    let declared = registry.points.values().filter(|point| point.address.kind == Kind::Option);
+    declared
+        .map(|point| {
+            let schema = point.schema();
+            let given = chosen.iter().find(|given| given.name.name == point.address.name).map(|given| &given.value);
+            let given = given.filter(|value| schema.is_none_or(|schema| misfit(schema, value).is_none()));
+            let value = given.or_else(|| schema?.get("default")).map_or(Value::from(()), from_json);
+            (point.address.name.to_string(), value)
+        })
+        .collect()
+}
+
+/// Who the theme is. What it does not say of itself, its base says.
 fn theme(registry: &Registry) -> Vec<(String, Value)> {
-    let identity = registry.top_manifest().and_then(|manifest| manifest.identity.as_ref());
-    let name = registry.project.layer(registry.project.top()).name;
-    let label = identity.and_then(|identity| identity.label).unwrap_or(name);
+    let top = registry.project.top();
+    let identity = |layer: LayerId| {
+        registry.manifest(registry.project.layer(layer).manifest).and_then(|manifest| manifest.identity.as_ref())
+    };
+    let own = identity(top);
+    let themes: Vec<_> = registry.bases().into_iter().filter_map(identity).collect();
+    let name = registry.project.layer(top).name;
+    let label = own.and_then(|identity| identity.label).unwrap_or(name);
     let mut values = vec![("name".into(), Value::from(name.as_str())), ("label".into(), Value::from(label.as_str()))];
-    if let Some(about) = identity.and_then(|identity| identity.about) {
-        values.push(("about".into(), Value::from(about.as_str())));
-    }
-    if let Some(version) = identity.and_then(|identity| identity.version.as_ref()) {
+    let about = themes.iter().find_map(|identity| identity.about);
+    values.extend(about.map(|about| ("about".into(), Value::from(about.as_str()))));
+    let picture = themes.iter().find_map(|identity| identity.picture);
+    values.extend(picture.map(|picture| ("picture".into(), Value::from(picture.name.as_str()))));
+    if let Some(version) = own.and_then(|identity| identity.version.as_ref()) {
         values.push(("version".into(), Value::from(version.to_string())));
     }
     values

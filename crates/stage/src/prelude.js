@@ -26,12 +26,19 @@
     return escape(String(value));
   }
 
+  // Where a value begins an address, it must not be one that runs as code.
+  const opensAddress =
+    /\s(?:href|src|action|formaction|poster|cite|data|ping|background|xlink:href|manifest)\s*=\s*(?:"\s*|'\s*|)$/i;
+
   function html(strings, ...values) {
     if (!Array.isArray(strings) || !strings.raw) {
       throw new TypeError("html goes right before a template literal: html`<p>…</p>`");
     }
     let text = strings[0];
-    for (let at = 0; at < values.length; at += 1) text += print(values[at]) + strings[at + 1];
+    for (let at = 0; at < values.length; at += 1) {
+      const value = opensAddress.test(text) ? native.address(print(values[at])) : print(values[at]);
+      text += value + strings[at + 1];
+    }
     return new Markup(text);
   }
 
@@ -76,6 +83,7 @@
     note: (value) => native.note(value),
   };
 
+  const store = new Map();
   let fixed = {};
   return {
     Markup,
@@ -83,9 +91,11 @@
     fix: (page, site, options, theme) => {
       fixed = freeze({ page, site, options, theme });
     },
-    run: (callback, piped, value, args, point) => {
-      const context = Object.freeze({ ...fixed, args: freeze(args), point });
+    run: (callback, piped, value, args, point, moment) => {
+      const site = moment ? Object.freeze({ ...fixed.site, store }) : fixed.site;
+      const context = Object.freeze({ ...fixed, site, args: freeze(args), point });
       return piped ? callback(freeze(value), context) : callback(context);
     },
+    stored: () => Object.fromEntries(store),
   };
 });

@@ -46,19 +46,30 @@ pub enum StepState {
     Failed,
 }
 
-/// One attachment that came to its turn.
+/// One attachment that came to its turn, or a callback that rendered a component.
 #[derive(Clone, Debug)]
 pub struct Step {
     /// The point.
     pub point: Address,
-    /// The attachment, by its place.
-    pub slot: Place,
+    /// The attachment, by its place; nothing for what renders a component.
+    pub slot: Option<Place>,
     /// The callback or partial, by its name.
     pub name: String,
     /// What became of it.
     pub state: StepState,
     /// How long it took.
     pub time: Duration,
+    /// What it was given, and what came of it; only where that was asked for.
+    pub values: Option<(String, String)>,
+}
+
+/// A value that `note` wrote.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Note {
+    /// How many steps came before it.
+    pub after: usize,
+    /// The value.
+    pub text: String,
 }
 
 /// What ran, in order.
@@ -69,24 +80,47 @@ pub struct Trace {
     /// The attachments.
     pub steps: Vec<Step>,
     /// What `note` wrote.
-    pub notes: Vec<String>,
+    pub notes: Vec<Note>,
+}
+
+impl Trace {
+    /// Adds a value that `note` wrote.
+    pub(crate) fn note(&mut self, text: String) {
+        self.notes.push(Note { after: self.steps.len(), text });
+    }
 }
 
 /// A placement that is still to be filled.
 #[derive(Clone, Debug)]
-pub struct Hole {
-    /// The point.
-    pub point: Address,
-    /// The arguments.
-    pub args: Vec<(String, Value)>,
+pub enum Hole {
+    /// A point, with its arguments and, for a component, what it holds.
+    Point { point: Address, args: Vec<(String, Value)>, held: Vec<Value> },
+    /// What the component at hand holds.
+    Held(Frame),
+    /// The page's sections.
+    Sections,
+}
+
+/// The component that is being rendered.
+#[derive(Clone, Debug)]
+pub struct Frame {
+    pub component: Address,
+    /// The items that it holds.
+    pub held: Vec<Value>,
 }
 
 /// One page being rendered.
 pub struct Run {
     pub registry: Arc<Registry>,
-    pub globals: Globals,
+    /// What templates, callbacks and conditions read. Filters that the host fires change some of it
+    /// before the page is begun.
+    pub globals: RefCell<Rc<Globals>>,
+    /// The page's file, where it has one.
+    pub page: Option<FileId>,
     /// Has the page a text of its own?
     pub has_body: bool,
+    /// Are the values to be kept that each step was given and that came of it?
+    pub watched: bool,
     /// The engine with this page's context, once a callback is called.
     pub engine: OnceCell<PageEngine>,
     runtime: Rc<Engine>,
@@ -96,8 +130,10 @@ pub struct Run {
     pub trace: RefCell<Trace>,
     pub failures: RefCell<Vec<Failure>>,
     pub media: RefCell<IndexMap<String, Utf8PathBuf>>,
-    /// The answers of `filled`, by point.
-    pub filled: RefCell<IndexMap<Address, bool>>,
+    /// The items and entries of points, once they were asked for.
+    pub contents: RefCell<IndexMap<Address, Rc<[Value]>>>,
+    /// The component that is being rendered.
+    pub frame: RefCell<Option<Frame>>,
     /// The template that is being rendered.
     pub template: Cell<Option<FileId>>,
     mark: String,
@@ -134,29 +170,46 @@ const OPEN: char = '\u{fdd0}';
 const CLOSE: char = '\u{fdd1}';
 
 impl Run {
-    pub fn new(stage: &Stage, globals: Globals, path: String, has_body: bool) -> Run {
+    pub fn new(stage: &Stage, position: usize, watched: bool) -> Run {
+        let pages = &stage.pages;
         Run {
             registry: stage.registry.clone(),
-            globals,
-            has_body,
+            globals: RefCell::new(Rc::new(pages.globals(position, &stage.registry))),
+            page: pages.file(position),
+            has_body: pages.body(position).is_some(),
+            watched,
             engine: OnceCell::new(),
             runtime: stage.engine.clone(),
-            path,
+            path: pages.info(position).path.clone(),
             holes: RefCell::default(),
             trace: RefCell::default(),
             failures: RefCell::default(),
             media: RefCell::default(),
-            filled: RefCell::default(),
+            contents: RefCell::default(),
+            frame: RefCell::default(),
             template: Cell::new(None),
             // A text that holds the noncharacters all the same can't know this.
             mark: format!("{:x}", RandomState::new().hash_one(0)),
         }
     }
 
+    /// What templates, callbacks and conditions read.
+    pub fn globals(&self) -> Rc<Globals> {
+        self.globals.borrow().clone()
+    }
+
+    /// Does something as the rendering of a component; without one, as nobody's.
+    pub fn within<T>(&self, frame: Option<Frame>, act: impl FnOnce() -> T) -> T {
+        let outer = self.frame.replace(frame);
+        let result = act();
+        self.frame.replace(outer);
+        result
+    }
+
     /// The engine, set up for this page when it is first asked for.
     pub fn engine(&self) -> Result<&PageEngine, String> {
         if self.engine.get().is_none() {
-            let engine = self.runtime.page(&self.globals)?;
+            let engine = self.runtime.page(&self.globals())?;
             // It was empty, and nobody else is here.
             let _ = self.engine.set(engine);
         }
@@ -164,9 +217,9 @@ impl Run {
     }
 
     /// Leaves a hole, and returns the text that stands for it.
-    pub fn leave_hole(&self, point: Address, args: Vec<(String, Value)>) -> String {
+    pub fn leave_hole(&self, hole: Hole) -> String {
         let mut holes = self.holes.borrow_mut();
-        holes.push(Hole { point, args });
+        holes.push(hole);
         format!("{OPEN}{}:{}{CLOSE}", self.mark, holes.len() - 1)
     }
 

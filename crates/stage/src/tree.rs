@@ -15,6 +15,8 @@ pub enum Origin {
     Point(Address),
     /// A callback, by its name.
     Callback(String),
+    /// What a component holds, or the page's sections.
+    Outlet(&'static str),
 }
 
 /// A piece of a segment.

@@ -2,43 +2,54 @@
 
 use std::time::Instant;
 
+use minijinja::Value;
 use truehook_core::address::Address;
-use truehook_core::link::{Callback, Point, Slot};
+use truehook_core::link::{Callback, Point, Runs, Slot};
 use truehook_core::source::{FileId, LineIndex, Place};
 
 use crate::engine::CallError;
 use crate::markup;
 use crate::run::{Failure, Run, Step, StepState};
+use crate::urls;
 
-/// Lets one attachment have its turn: checks its condition, runs it, notes what became of it.
-pub fn run_slot<T>(
+/// What a step was given, and what came of it.
+pub type Values = Option<(String, String)>;
+
+/// Lets one attachment have its turn: checks its condition, runs it, notes what became of it. `given`
+/// is what is piped through it.
+pub fn run_slot(
     run: &Run,
     point: &Point,
     slot: &Slot,
-    found: Option<Callback>,
-    act: impl FnOnce(&Run, Callback) -> Result<T, CallError>,
-) -> Option<T> {
+    given: Option<&Value>,
+    act: impl FnOnce(&Run, Callback) -> Result<Value, CallError>,
+) -> Option<Value> {
+    let Runs::Callback(_, found) = slot.runs else { return None };
     if !is_on(run, point, slot) {
         return None;
     }
     let begun = Instant::now();
     let Some(callback) = found else {
-        note_step(run, point, slot, StepState::Failed, begun);
+        note_step(run, point, slot, StepState::Failed, begun, None);
         let name = run.registry.slot_name(slot);
         run.fail_at(slot.place, Some(point.address), Some(name), "the callback is not there");
         return None;
     };
-    match act(run, callback) {
-        Ok(value) => {
-            note_step(run, point, slot, StepState::Ran, begun);
-            Some(value)
-        }
-        Err(error) => {
-            note_step(run, point, slot, StepState::Failed, begun);
-            fail_callback(run, point.address, callback, error);
-            None
-        }
+    // Nothing that a callback does is part of the component in whose template its point stands.
+    let outcome = run.within(None, || act(run, callback));
+    let (state, value, error) = match outcome {
+        Ok(value) => (StepState::Ran, Some(value), None),
+        Err(error) => (StepState::Failed, None, Some(error)),
+    };
+    let values = run.watched.then(|| {
+        let text = |value: Option<&Value>| value.map(shown).unwrap_or_default();
+        (text(given), text(value.as_ref()))
+    });
+    note_step(run, point, slot, state, begun, values);
+    if let Some(error) = error {
+        fail_callback(run, point.address, callback, error);
     }
+    value
 }
 
 /// Is an attachment on for this page? One whose condition is broken never is.
@@ -46,12 +57,12 @@ pub fn is_on(run: &Run, point: &Point, slot: &Slot) -> bool {
     if slot.switched_off {
         let name = run.registry.slot_name(slot);
         run.fail_at(slot.place, Some(point.address), Some(name), "its condition can't be evaluated, so it never runs");
-        note_step(run, point, slot, StepState::Failed, Instant::now());
+        note_step(run, point, slot, StepState::Failed, Instant::now(), None);
         return false;
     }
     let on = holds(run, slot);
     if !on {
-        note_step(run, point, slot, StepState::Off, Instant::now());
+        note_step(run, point, slot, StepState::Off, Instant::now(), None);
     }
     on
 }
@@ -59,7 +70,7 @@ pub fn is_on(run: &Run, point: &Point, slot: &Slot) -> bool {
 /// Does an attachment's condition hold on this page?
 pub fn holds(run: &Run, slot: &Slot) -> bool {
     let Some(when) = &slot.when else { return true };
-    markup::holds(when, &run.globals).unwrap_or_else(|error| {
+    markup::holds(when, &run.globals()).unwrap_or_else(|error| {
         let at = Place { file: slot.place.file, at: when.at };
         run.fail_at(at, None, Some(run.registry.slot_name(slot)), format!("its condition can't be evaluated: {error}"));
         false
@@ -67,10 +78,26 @@ pub fn holds(run: &Run, slot: &Slot) -> bool {
 }
 
 /// Notes what became of an attachment.
-pub fn note_step(run: &Run, point: &Point, slot: &Slot, state: StepState, begun: Instant) {
+pub fn note_step(run: &Run, point: &Point, slot: &Slot, state: StepState, begun: Instant, values: Values) {
     let name = run.registry.slot_name(slot);
-    let step = Step { point: point.address, slot: slot.place, name, state, time: begun.elapsed() };
+    let time = begun.elapsed();
+    let step = Step { point: point.address, slot: Some(slot.place), name, state, time, values };
     run.trace.borrow_mut().steps.push(step);
+}
+
+/// Notes what became of a callback that renders a component.
+pub fn note_render(run: &Run, point: Address, callback: Callback, state: StepState, begun: Instant, values: Values) {
+    let name = run.registry.callback_name(callback);
+    run.trace.borrow_mut().steps.push(Step { point, slot: None, name, state, time: begun.elapsed(), values });
+}
+
+/// A value for people, in the trace: as JSON, markup as it is.
+pub fn shown(value: &Value) -> String {
+    match value.is_safe() {
+        true => value.to_string(),
+        false if value.is_undefined() => "nothing".into(),
+        false => serde_json::to_string(value).unwrap_or_else(|_| format!("{value:?}")),
+    }
 }
 
 /// What to say of a callback that returned the wrong type.
@@ -109,7 +136,7 @@ pub fn fail_template(run: &Run, point: Option<Address>, file: FileId, error: &mi
     let text = registry.project.file(at).text();
     let index = LineIndex::new(text);
     let (line, column) = match (error.range(), error.line()) {
-        (Some(range), _) => index.position(range.start as u32),
+        (Some(range), _) => index.position(urls::original(text, range.start) as u32),
         (None, line) => (line.unwrap_or(1), 1),
     };
     let detail = error.detail().map_or_else(|| error.kind().to_string(), str::to_string);

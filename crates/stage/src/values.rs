@@ -45,7 +45,7 @@ pub struct KnownTable {
     /// What is set.
     pub values: Vec<(String, Value)>,
     /// What can be set.
-    pub known: Vec<String>,
+    pub known: Arc<[String]>,
 }
 
 impl Object for KnownTable {

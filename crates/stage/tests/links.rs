@@ -153,6 +153,7 @@ fn rules_of_target(target: Target) -> Vec<&'static str> {
         Target::Layer(_) => vec!["base-missing"],
         Target::Slot(_) => vec!["order-target"],
         Target::Media(_) => vec!["missing-file"],
+        Target::Menu(_) => vec!["menu-unfilled"],
         Target::PageType(_) | Target::Given => vec![],
     }
 }
@@ -179,7 +180,7 @@ fn stands_alone(theme: &Theme, target: Target) -> bool {
         Target::Export(file, _) | Target::Macro(file, _) => own(Place { file, at: START }),
         Target::Layer(layer) => layer.index() > 0,
         Target::Slot(place) => own(place),
-        Target::Media(_) => true,
+        Target::Media(_) | Target::Menu(_) => true,
         Target::PageType(_) | Target::Given => false,
     }
 }

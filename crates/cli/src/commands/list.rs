@@ -122,7 +122,7 @@ fn write_points(out: &mut impl Write, registry: &Registry, view: &PointsView) ->
             .slots
             .iter()
             .map(callback)
-            .chain(point.fills.iter().map(|fill| format!("     {}", fill.component)))
+            .chain(point.fills.iter().map(|fill| format!("     {}", fill.what())))
             .collect();
         let name = point.label.as_ref().or(point.about.as_ref()).cloned().unwrap_or_default();
         let pages = match point.reached_by.len() {

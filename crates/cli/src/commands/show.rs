@@ -63,7 +63,7 @@ fn write(out: &mut impl Write, registry: &Registry, point: &PointView) -> Result
     }
     for fill in &point.fills {
         let when = fill.when.as_ref().map(|when| format!("when {when}")).unwrap_or_default();
-        line(out, "filled", &fill.place.layer, &at(&fill.place), format!("{}  {when}", fill.component).trim_end())?;
+        line(out, "filled", &fill.place.layer, &at(&fill.place), format!("{}  {when}", fill.what()).trim_end())?;
     }
     if !point.slots.is_empty() {
         writeln!(out, "  {}runs{}", style::QUIET.render(), style::QUIET.render_reset())?;

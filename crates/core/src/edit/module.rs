@@ -24,7 +24,7 @@ pub fn add_stub(registry: &Registry, point: Address, call: &CallRef, plan: &mut 
     }
     let top = registry.project.top();
     let Some(file) = registry.project.find(top, &path) else {
-        let import = if point.kind.role() == Role::Listener { "import { html } from \"truehook\";\n\n" } else { "" };
+        let import = if point.kind.role() == Some(Role::Listener) { "import { html } from \"truehook\";\n\n" } else { "" };
         plan.created.push((path.into(), format!("{import}{}", stub(registry, point, name, true))));
         return Ok(true);
     };
@@ -56,11 +56,11 @@ fn stub(registry: &Registry, point: Address, name: &str, has_html: bool) -> Stri
     let comment = about.map_or_else(|| format!("For {point}."), |about| format!("For {point}: {about}."));
     let comment = comment.replace("*/", "* /").replace("..", ".");
     let body = match (point.kind.role(), has_html) {
-        (Role::Listener, true) => format!("({{ page, site, args }}) {{\n  return html`<p>{name}</p>`;\n}}"),
-        (Role::Listener, false) => format!("({{ page, site, args }}) {{\n  return \"{name}\";\n}}"),
-        (Role::Filter, _) => "(value, { args }) {\n  return value;\n}".into(),
-        (Role::Arranger, _) => "(items, { page }) {\n  return items;\n}".into(),
-        (Role::Preprocess, _) => "(inputs, { page }) {\n  return { ...inputs };\n}".into(),
+        (Some(Role::Listener), true) => format!("({{ page, site, args }}) {{\n  return html`<p>{name}</p>`;\n}}"),
+        (Some(Role::Listener), false) => format!("({{ page, site, args }}) {{\n  return \"{name}\";\n}}"),
+        (Some(Role::Filter), _) => "(value, { args }) {\n  return value;\n}".into(),
+        (Some(Role::Arranger), _) => "(items, { page }) {\n  return items;\n}".into(),
+        (Some(Role::Preprocess) | None, _) => "(inputs, { page }) {\n  return { ...inputs };\n}".into(),
     };
     format!("/** {comment} */\nexport function {name}{body}\n")
 }

@@ -58,7 +58,7 @@ impl Registry {
                 && matches!(miss.link, Link::PlaceToPoint | Link::ThroughToFilter)
         });
         let misnamed = !crate::names::is_kebab(&point.address.name);
-        if misnamed || meant || !(kind.needs_placement() || kind == Kind::Filter && !point.slots.is_empty()) {
+        if misnamed || meant || point.moment || point.dropped.is_some() || !(kind.needs_placement() || kind == Kind::Filter && !point.slots.is_empty()) {
             return None;
         }
         let lack = |lack, layer| Some(Absence { point: point.address, lack, layer, partial: false });
@@ -77,7 +77,7 @@ impl Registry {
                 },
             };
         }
-        if !point.reached.is_empty() {
+        if !point.reached.is_empty() || self.is_fired(point) {
             return None;
         }
         let layer = self.needed_by(point)?;
@@ -93,6 +93,12 @@ impl Registry {
             return None;
         }
         lack(Lack::Unreached { template: self.unreached_template(point) }, layer)
+    }
+
+    /// Does the host itself fire this: a moment, or a filter of its own that nothing is sent through?
+    pub fn is_fired(&self, point: &Point) -> bool {
+        let hosts = point.declared.first().is_some_and(|declared| declared.layer.index() == 0);
+        hosts && (point.moment || point.address.kind == Kind::Filter && point.uses.is_empty())
     }
 
     /// The highest layer above the host that declares, attaches to or fills a point.
@@ -173,7 +179,10 @@ impl Registry {
             let used = !component.uses.is_empty() || !containers.is_empty() || misfilled;
             return used
                 && component.uses.iter().all(|id| self.is_excused(*id, seen))
-                && containers.iter().all(|point| point.reached.is_empty() && self.needed_by(point).is_some());
+                && containers.iter().all(|point| {
+                    let told = point.address.kind.is_component() || self.needed_by(point).is_some();
+                    point.reached.is_empty() && told
+                });
         }
         let mut users =
             self.references.iter().filter(|reference| reference.outcome == Outcome::Found(Target::File(file)));
@@ -190,7 +199,8 @@ impl Registry {
         let fills = self.site().map(|(_, site)| site.fills.as_slice()).unwrap_or_default();
         fills.iter().any(|fill| {
             let there = fill.to.address.is_some_and(|address| self.points.contains_key(&address));
-            !there && fill.items.iter().any(|item| item.component.address == Some(component))
+            let mut items = fill.items().iter().flat_map(crate::scan::Item::all);
+            !there && items.any(|(item, _)| item.component.address == Some(component))
         })
     }
 
@@ -199,9 +209,7 @@ impl Registry {
         let holds = |point: &&Point| {
             let attached =
                 point.slots.iter().any(|slot| matches!(slot.runs, Runs::Partial(address, _) if address == component));
-            let fills = point.fills.iter().filter_map(|(file, at)| self.fill_of(*file, *at));
-            let mut items = fills.flat_map(|fill| &fill.items);
-            attached || items.any(|item| item.component.address == Some(component))
+            attached || point.items.iter().any(|item| item.component == Some(component))
         };
         self.points.values().filter(holds).collect()
     }
@@ -251,7 +259,7 @@ impl Registry {
         let mut losses = Vec::new();
         for point in self.points.values() {
             let used = !point.slots.is_empty() || !point.fills.is_empty();
-            if !used || point.required || point.reached.is_empty() || !point.address.kind.needs_placement() {
+            if !used || point.required || point.dropped.is_some() || point.reached.is_empty() || !point.address.kind.needs_placement() {
                 continue;
             }
             let Some((copy, original)) = self.lost(point) else { continue };

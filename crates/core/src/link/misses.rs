@@ -1,7 +1,7 @@
 //! References that lead nowhere, grouped: one thing that is missing is one finding, however many
 //! places ask for it.
 
-use super::points::component_template;
+use super::declare::component_template;
 use super::reference::{Meant, Wanted};
 use super::*;
 use crate::read::FileKind;

@@ -2,6 +2,9 @@
 //! been resolved once and every point has its slots in running order, its placements and its fills.
 
 mod absence;
+mod attach;
+mod declare;
+mod fill;
 mod misses;
 mod order;
 mod points;
@@ -20,19 +23,21 @@ use crate::address::{Address, Kind};
 use crate::parallel;
 use crate::read::Project;
 use crate::scan::{
-    Attachment, CallRef, Condition, Export, Facts, Field, Fill, Limits, ManifestShape, ModuleShape, PageShape, Shape,
-    SiteShape, TemplateShape, Use, scan_file,
+    Attachment, CallRef, Condition, Export, Facts, Field, Fill, Limits, ManifestShape, ModuleShape, Offer, PageShape,
+    PointRef, Shape, SiteShape, TemplateShape, Use, scan_file,
 };
 use crate::source::{At, FileId, LayerId, Place, Span};
 
 pub use absence::{Absence, Lack};
 pub use misses::Miss;
 pub use order::OrderTrouble;
-pub use points::component_template;
+pub use attach::Ambiguous;
+pub use declare::{Breach, BreachKind, component_template};
+pub use fill::ItemUse;
 pub use reach::{Cycle, Types};
-pub use reach::{body_partial, body_region};
+pub use reach::{body_partial, body_region, menu_partial};
 pub use reference::{Link, Meant, Outcome, Reference, Target, Wanted};
-pub use uses::{join_import, relative};
+pub use uses::{MENU_ARGUMENTS, join_import, relative};
 pub use variables::{PAGE_KEYS, SITE_KEYS, THEME_KEYS};
 
 /// The beginning of a file, as a place.
@@ -95,6 +100,12 @@ pub struct Slot {
     pub when: Option<Condition>,
     /// Can't run, because its condition is broken.
     pub switched_off: bool,
+    /// Can layers above neither detach nor replace it?
+    pub sealed: bool,
+    /// What it ran at first, and who put something else in its place.
+    pub replaced: Option<(Runs, LayerId, Place)>,
+    /// Who detached it.
+    pub detached: Option<(LayerId, Place)>,
 }
 
 /// What renders a component or page.
@@ -128,25 +139,66 @@ pub struct Point {
     pub about: Option<Name>,
     /// Must every page have it?
     pub required: bool,
+    /// Does the host fire it, so that it is never placed?
+    pub moment: bool,
+    /// The element that it has to be in, and whether it has to be the last thing there.
+    pub inside: Option<(Name, bool)>,
+    /// Renders, but site editors are not offered it.
+    pub reserved: bool,
+    /// The layer that took it out of use.
+    pub dropped: Option<(LayerId, Place)>,
+    /// From which version of its layer on it is there.
+    pub since: Option<semver::Version>,
+    /// From which version of which layer on it should not be used any more.
+    pub retired: Option<(semver::Version, LayerId, Place)>,
+    /// What to use in place of a retired one.
+    pub instead: Option<PointRef>,
+    /// How many levels of entries a menu spot shows.
+    pub levels: Option<u64>,
+    /// Markup around what an area or component shows.
+    pub wrap: Option<Name>,
+    /// Markup around an item's title.
+    pub wrap_title: Option<Name>,
+    /// What a section or piece may hold.
+    pub holds: Vec<(PointRef, Place)>,
+    /// What site editors can pick of it; nothing where that is not said.
+    pub offers: Option<Vec<(FileId, Offer)>>,
     /// The inputs of a component or template.
     pub inputs: Vec<Input>,
     /// What a placement of a hook or filter passes on.
     pub args: Vec<Input>,
-    /// What a filter's value may be, in JSON Schema words.
-    pub value: Option<serde_json::Value>,
+    /// What a filter's value, or an option, may be, in JSON Schema words, and where that is said.
+    pub value: Option<(serde_json::Value, Place)>,
     /// The attachments in running order.
     pub slots: Vec<Slot>,
+    /// Attachments that a higher layer took away.
+    pub detached: Vec<Slot>,
     /// Where it is placed, or sent through.
     pub uses: Vec<UseId>,
     /// What the site puts into it, as (file, position among that file's fills).
     pub fills: Vec<(FileId, usize)>,
+    /// The components that it holds somewhere: as a region or area, or as a component.
+    pub items: Vec<ItemUse>,
     /// What renders it.
     pub renderer: Option<Renderer>,
+    /// Who put another callback in the place of the one that rendered it.
+    pub render_replaced: Option<(LayerId, Place)>,
     /// The types of pages that reach one of its placements.
     pub reached: Types,
 }
 
 impl Point {
+    /// Can site editors pick it?
+    pub fn is_offered(&self) -> bool {
+        let offers = self.offers.as_ref().is_some_and(|offers| !offers.is_empty());
+        offers && !self.reserved && self.dropped.is_none()
+    }
+
+    /// What is said of the type of a value or option.
+    pub fn schema(&self) -> Option<&serde_json::Value> {
+        self.value.as_ref().map(|(schema, _)| schema)
+    }
+
     /// The inputs of a component, or the arguments of anything else.
     pub fn passed(&self) -> &[Input] {
         if self.address.kind.is_component() { &self.inputs } else { &self.args }
@@ -208,6 +260,14 @@ pub struct Registry {
     pub wrong_kinds: Vec<(Address, Place)>,
     /// Components with two renderers in one layer: the `render` key, and the template.
     pub two_renderers: Vec<(Address, Place, FileId)>,
+    /// Redeclarations that the layers below can't live with.
+    pub breaches: Vec<Breach>,
+    /// Attempts to detach or replace what is sealed: the point, the attempt, the attachment.
+    pub sealed_hits: Vec<(Address, Place, Place)>,
+    /// Replacements that could mean several attachments.
+    pub ambiguous: Vec<Ambiguous>,
+    /// The components that the preview's pages are composed of.
+    pub page_sections: Vec<ItemUse>,
     /// Inputs and arguments that a use has to pass on and doesn't: the use, and the declaration.
     pub missing_arguments: Vec<(Address, Name, Place, Place)>,
     /// Templates and placements that lead back to themselves.
@@ -257,6 +317,10 @@ impl Registry {
             repeats: Vec::new(),
             wrong_kinds: Vec::new(),
             two_renderers: Vec::new(),
+            breaches: Vec::new(),
+            sealed_hits: Vec::new(),
+            ambiguous: Vec::new(),
+            page_sections: Vec::new(),
             missing_arguments: Vec::new(),
             cycles: Vec::new(),
             absences: Vec::new(),
@@ -274,10 +338,12 @@ impl Registry {
         registry.declare();
         registry.link_layers();
         registry.link_templates();
+        registry.link_holds();
         registry.attach();
         registry.link_uses();
         registry.link_modules();
         registry.fill();
+        registry.link_offers();
         registry.link_variables();
         registry.group_misses();
         registry.find_reach();
@@ -382,7 +448,16 @@ impl Registry {
 
     /// What a slot is called: its callback's name, or its partial's address.
     pub fn slot_name(&self, slot: &Slot) -> String {
-        match slot.runs {
+        self.runs_name(&slot.runs)
+    }
+
+    /// What a slot was called before a higher layer put another callback in its place.
+    pub fn first_name(&self, slot: &Slot) -> String {
+        self.runs_name(slot.replaced.as_ref().map_or(&slot.runs, |(first, _, _)| first))
+    }
+
+    fn runs_name(&self, runs: &Runs) -> String {
+        match *runs {
             Runs::Callback(_, Some(callback)) => self.callback_name(callback),
             Runs::Callback(written, None) => written.raw.to_string(),
             Runs::Partial(address, _) => address.to_string(),
@@ -416,6 +491,20 @@ impl Registry {
             Shape::Site(site) => Some((id, &**site)),
             _ => None,
         })
+    }
+
+    /// One page of the preview.
+    pub fn page(&self, file: FileId) -> Option<&PageShape> {
+        match &self.facts(file).shape {
+            Shape::Page(page) => Some(page),
+            _ => None,
+        }
+    }
+
+    /// The checked theme and the themes that it builds on, the nearest first.
+    pub fn bases(&self) -> Vec<LayerId> {
+        let is_theme = |layer: &LayerId| self.project.layer(*layer).role == crate::source::LayerRole::Theme;
+        (0..self.project.layers.len()).rev().map(|at| LayerId(at as u16)).filter(is_theme).collect()
     }
 
     /// The preview's pages, in the order of their files.

@@ -5,7 +5,7 @@ use std::collections::BinaryHeap;
 
 use super::reference::Wanted;
 use super::*;
-use crate::scan::{Attached, Attachment, Named, Prefix};
+use crate::scan::{Attachment, Named, Prefix};
 
 /// Why the attachments of a point don't run as their numbers and constraints say.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -39,7 +39,12 @@ struct Edge {
 
 impl Registry {
     /// Puts the slots of a point into running order.
-    pub(super) fn put_in_order(&mut self, address: Address, slots: Vec<(Slot, &Attachment)>) -> Vec<Slot> {
+    pub(super) fn put_in_order(
+        &mut self,
+        address: Address,
+        slots: Vec<(Slot, Attachment)>,
+        detached: &[Slot],
+    ) -> Vec<Slot> {
         let mut edges = Vec::new();
         for (at, (slot, attachment)) in slots.iter().enumerate() {
             for (named, before) in attachment
@@ -50,12 +55,15 @@ impl Registry {
             {
                 let constraint = Place { file: slot.place.file, at: named.at };
                 let others = self.slots_named(&slots, slot.layer, named);
+                // A constraint that names what was detached binds nothing.
+                let gone = detached.iter().find(|other| self.answers_to(other, slot.layer, named));
                 let outcome = match others.first() {
                     Some(other) => Outcome::Found(Target::Slot(slots[*other].0.place)),
+                    None if gone.is_some() => Outcome::Found(Target::Slot(gone.map_or(slot.place, |slot| slot.place))),
                     None if self.blind.declarations || self.has_strayed(address, slot.layer, named) => Outcome::Unknown,
                     None => Outcome::Missing {
                         wanted: Wanted::Slot(address, named.name),
-                        meant: self.meant_slot(&slots, slot.layer, named),
+                        meant: self.meant_slot(&slots.iter().map(|(slot, _)| slot).collect::<Vec<_>>(), slot.layer, named),
                     },
                 };
                 self.refer(Link::OrderToSlot, constraint, named.name, outcome);
@@ -82,76 +90,92 @@ impl Registry {
         order.into_iter().filter_map(|at| slots[at].take()).collect()
     }
 
-    fn slots_named(&self, slots: &[(Slot, &Attachment)], from: LayerId, named: &Named) -> Vec<usize> {
-        let those = |matches: &dyn Fn(&(Slot, &Attachment)) -> bool| -> Vec<usize> {
-            slots.iter().enumerate().filter(|(_, slot)| matches(slot)).map(|(at, _)| at).collect()
+    fn slots_named(&self, slots: &[(Slot, Attachment)], from: LayerId, named: &Named) -> Vec<usize> {
+        let those = |matches: &dyn Fn(&Slot) -> bool| -> Vec<usize> {
+            slots.iter().enumerate().filter(|(_, (slot, _))| matches(slot)).map(|(at, _)| at).collect()
         };
-        let named_so = those(&|(slot, attachment)| self.answers_to(attachment, slot.layer, from, named));
+        let named_so = those(&|slot| self.answers_to(slot, from, named));
         if !named_so.is_empty() {
             return named_so;
         }
-        those(&|(slot, attachment)| self.meant_to_run(slot, attachment, from, named))
+        those(&|slot| self.meant_to_run(slot, from, named))
     }
 
-    /// Is this the name of an attachment, seen from a layer?
-    fn answers_to(&self, attachment: &Attachment, layer: LayerId, from: LayerId, named: &Named) -> bool {
-        match &attachment.what {
-            Attached::Use(point) => point.raw == named.name,
-            Attached::Call(call) => {
-                let (prefix, rest) = Prefix::split(&named.name);
-                let same_layer = match prefix {
-                    Prefix::None => layer == from,
-                    Prefix::Below => layer < from,
-                    Prefix::Layer(name) => self.project.layer(layer).name == name,
-                };
-                let (_, written) = Prefix::split(&call.raw);
-                // A callback of another layer may be attached here; then its full name counts.
-                call.raw == named.name || same_layer && call.prefix == Prefix::None && written == rest
+    /// Is this the name of a slot, seen from a layer? A slot answers to what it ran at first and to what
+    /// it runs now.
+    pub(super) fn answers_to(&self, slot: &Slot, from: LayerId, named: &Named) -> bool {
+        match &slot.replaced {
+            Some((first, by, _)) => {
+                self.is_name_of(first, slot.layer, from, named) || self.is_name_of(&slot.runs, *by, from, named)
             }
+            None => self.is_name_of(&slot.runs, slot.layer, from, named),
         }
     }
 
+    fn is_name_of(&self, runs: &Runs, layer: LayerId, from: LayerId, named: &Named) -> bool {
+        let call = match runs {
+            Runs::Partial(address, _) => return address.to_string() == named.name.as_str(),
+            Runs::Callback(call, _) => call,
+        };
+        let (prefix, rest) = Prefix::split(&named.name);
+        let same_layer = match prefix {
+            Prefix::None => layer == from,
+            Prefix::Below => layer < from,
+            Prefix::Layer(name) => self.project.layer(layer).name == name,
+        };
+        let (_, written) = Prefix::split(&call.raw);
+        // A callback of another layer may be attached here; then its full name counts.
+        let full = call.raw == named.name && (call.prefix != Prefix::None || layer == from);
+        full || same_layer && call.prefix == Prefix::None && written == rest
+    }
+
     /// Does this attachment misspell a callback that is called by its right name here?
-    fn meant_to_run(&self, slot: &Slot, attachment: &Attachment, from: LayerId, named: &Named) -> bool {
-        let Attached::Call(call) = attachment.what else { return false };
+    fn meant_to_run(&self, slot: &Slot, from: LayerId, named: &Named) -> bool {
+        let Runs::Callback(call, _) = slot.runs else { return false };
         let at = Place { file: slot.place.file, at: call.at };
         let asked = self.references.iter().rev().find(|reference| reference.from == at);
         let Some(Reference { outcome: Outcome::Missing { meant: Some(meant), .. }, .. }) = asked else { return false };
         let Some(meant) = CallRef::parse(&meant.written, call.at) else { return false };
-        let meant = Attachment { what: Attached::Call(meant), ..attachment.clone() };
-        self.answers_to(&meant, slot.layer, from, named)
+        self.is_name_of(&Runs::Callback(meant, None), slot.layer, from, named)
     }
 
     /// Is what is named here attached to another point, which is not there, by mistake?
-    fn has_strayed(&self, address: Address, from: LayerId, named: &Named) -> bool {
+    pub(super) fn has_strayed(&self, address: Address, from: LayerId, named: &Named) -> bool {
         self.strayed.iter().any(|(meant, layer, attachment)| {
-            *meant == Target::Point(address) && self.answers_to(attachment, *layer, from, named)
+            let runs = match attachment.what {
+                crate::scan::Attached::Call(call) => Runs::Callback(call, None),
+                crate::scan::Attached::Use(point) => {
+                    Runs::Partial(point.address.unwrap_or(Address::new(Kind::Partial, point.raw)), false)
+                }
+            };
+            *meant == Target::Point(address) && self.is_name_of(&runs, *layer, from, named)
         })
     }
 
-    fn meant_slot(
+    /// What a name that no slot answers to was most likely meant to be.
+    pub(super) fn meant_slot(
         &self,
-        slots: &[(Slot, &Attachment)],
+        slots: &[&Slot],
         from: LayerId,
         named: &Named,
     ) -> Option<super::reference::Meant> {
         let written: Vec<String> = slots
             .iter()
-            .map(|(slot, attachment)| match &attachment.what {
-                Attached::Use(point) => point.raw.to_string(),
-                Attached::Call(call) if slot.layer == from || call.prefix != Prefix::None => call.raw.to_string(),
-                Attached::Call(call) => format!("{}:{}", self.project.layer(slot.layer).name, call.raw),
+            .map(|slot| match slot.runs {
+                Runs::Partial(address, _) => address.to_string(),
+                Runs::Callback(call, _) if slot.layer == from || call.prefix != Prefix::None => call.raw.to_string(),
+                Runs::Callback(call, _) => format!("{}:{}", self.project.layer(slot.layer).name, call.raw),
             })
             .collect();
         let words = || written.iter().map(String::as_str);
         let near = crate::names::nearest(&named.name, words())?;
         let at = written.iter().position(|word| word == near)?;
         let certain = crate::names::certain(&named.name, words()).is_some();
-        let target = Target::Slot(slots[at].0.place);
+        let target = Target::Slot(slots[at].place);
         Some(super::reference::Meant { written: near.into(), target, certain })
     }
 
-    fn note_conflicts(&mut self, point: Address, slots: &[(Slot, &Attachment)], edges: &[Edge]) {
+    fn note_conflicts(&mut self, point: Address, slots: &[(Slot, Attachment)], edges: &[Edge]) {
         for edge in edges {
             let (first, second) = (&slots[edge.first].0, &slots[edge.second].0);
             if first.priority > second.priority {

@@ -10,7 +10,7 @@ use crate::source::{FileId, LayerId, Place};
 pub enum Link {
     /// A layer's `base`, companion or host contract.
     LayerToLayer,
-    /// `place` or `filled` of a hook or region.
+    /// `place` or `filled` of a hook, region, area or menu spot.
     PlaceToPoint,
     /// `place` of a component.
     PlaceToComponent,
@@ -28,6 +28,12 @@ pub enum Link {
     AttachmentToPartial,
     /// `before` and `after`.
     OrderToSlot,
+    /// `[[detach]]`.
+    DetachToSlot,
+    /// `[[replace]]`: what goes.
+    ReplaceToSlot,
+    /// `[[replace]]`: what comes.
+    ReplaceToCallback,
     /// A component's template.
     ComponentToTemplate,
     /// `extends`, `include`, `import` of a template.
@@ -44,19 +50,25 @@ pub enum Link {
     PageToType,
     /// A page's body.
     PageToBody,
-    /// A fill's region.
+    /// A fill's region, area or menu spot.
     FillToPoint,
+    /// The site's menu that fills a menu spot.
+    FillToMenu,
     /// An item's component.
     ItemToComponent,
-    /// A key of an item.
+    /// What a component may hold.
+    HoldsToComponent,
+    /// A key of an item or offer.
     ItemKeyToInput,
+    /// An option that the site chooses.
+    ChoiceToOption,
     /// The file that `asset` names, or a manifest's `picture`.
     AssetToFile,
 }
 
 impl Link {
     /// All of them.
-    pub const ALL: [Link; 22] = [
+    pub const ALL: [Link; 28] = [
         Link::LayerToLayer,
         Link::PlaceToPoint,
         Link::PlaceToComponent,
@@ -67,6 +79,9 @@ impl Link {
         Link::RenderToCallback,
         Link::AttachmentToPartial,
         Link::OrderToSlot,
+        Link::DetachToSlot,
+        Link::ReplaceToSlot,
+        Link::ReplaceToCallback,
         Link::ComponentToTemplate,
         Link::TemplateToTemplate,
         Link::ImportToMacro,
@@ -76,8 +91,11 @@ impl Link {
         Link::PageToType,
         Link::PageToBody,
         Link::FillToPoint,
+        Link::FillToMenu,
         Link::ItemToComponent,
+        Link::HoldsToComponent,
         Link::ItemKeyToInput,
+        Link::ChoiceToOption,
         Link::AssetToFile,
     ];
 
@@ -91,10 +109,13 @@ impl Link {
             | Link::ThroughToFilter
             | Link::AttachmentToPoint
             | Link::AttachmentToPartial
+            | Link::HoldsToComponent
             | Link::ItemToComponent => "undeclared-point",
             Link::ArgumentToInput => "unknown-argument",
-            Link::AttachmentToCallback | Link::RenderToCallback => "missing-callback",
+            Link::AttachmentToCallback | Link::RenderToCallback | Link::ReplaceToCallback => "missing-callback",
             Link::OrderToSlot => "order-target",
+            Link::DetachToSlot => "detach-target",
+            Link::ReplaceToSlot => "replace-target",
             Link::ComponentToTemplate => "missing-markup",
             Link::TemplateToTemplate | Link::PageToBody | Link::AssetToFile => "missing-file",
             Link::ImportToMacro | Link::ImportToModule => "missing-import",
@@ -102,7 +123,8 @@ impl Link {
             Link::ConditionToName => "condition-name",
             Link::PageToType => "page-template",
             Link::FillToPoint => "fill-target",
-            Link::ItemKeyToInput => "unknown-input",
+            Link::FillToMenu => "menu-unfilled",
+            Link::ItemKeyToInput | Link::ChoiceToOption => "unknown-input",
         }
     }
 }
@@ -124,6 +146,8 @@ pub enum Target {
     Layer(LayerId),
     /// An attachment, by its place.
     Slot(Place),
+    /// A menu of the site, by its place.
+    Menu(Place),
     /// A type of page.
     PageType(Name),
     /// A name that is always there, such as `page.title` or an export of the built-in module.
@@ -167,6 +191,12 @@ pub enum Wanted {
     Markup(Address),
     /// A slot of a point.
     Slot(Address, Name),
+    /// A slot of any point.
+    AnySlot(Name),
+    /// A menu of the site.
+    Menu(Name),
+    /// An option of the theme.
+    Option(Name),
     /// A variable of a file, joined by dots.
     Variable(FileId, Name),
     /// A name in a condition, joined by dots.

@@ -8,6 +8,9 @@ use crate::names;
 use crate::read::FileKind;
 use crate::scan::{BUILT_IN, Named, Prefix, Verb};
 
+/// What the placement of a menu spot can say.
+pub const MENU_ARGUMENTS: [&str; 3] = ["class", "bare", "with"];
+
 impl Registry {
     /// Resolves every `place`, `through` and `filled`.
     pub(super) fn link_uses(&mut self) {
@@ -17,8 +20,11 @@ impl Registry {
             for (index, found) in facts.shape.uses().iter().enumerate() {
                 let id = UseId { file, index: index as u32 };
                 let from = Place { file, at: found.point.at };
+                let moment = || found.point.address.and_then(|address| self.point(address)).is_some_and(|point| point.moment);
                 let outcome = match found.verb {
+                    Verb::Place if moment() => Outcome::Missing { wanted: Wanted::Point(found.point.raw), meant: None },
                     Verb::Place => self.find_point(found.point, Kind::is_placed),
+                    Verb::With => self.find_point(found.point, |kind| kind == Kind::Partial),
                     Verb::Through => self.find_point(found.point, |kind| kind == Kind::Filter),
                     Verb::Filled => self.find_point(found.point, Kind::needs_placement),
                 };
@@ -26,6 +32,7 @@ impl Registry {
                 let link = match found.verb {
                     Verb::Through => Link::ThroughToFilter,
                     Verb::Place if component => Link::PlaceToComponent,
+                    Verb::With => Link::PlaceToComponent,
                     _ => Link::PlaceToPoint,
                 };
                 self.refer(link, from, found.point.raw, outcome);
@@ -58,11 +65,18 @@ impl Registry {
 
     /// Resolves the named arguments of one use, and notes those that it lacks.
     pub(super) fn link_arguments(&mut self, link: Link, address: Address, from: Place, given: &[Named], open: bool) {
-        let known: Vec<(Name, bool, Place)> = self.points[&address]
-            .passed()
-            .iter()
-            .map(|input| (input.field.name, input.field.default().is_some(), input.place))
-            .collect();
+        let point = &self.points[&address];
+        let known: Vec<(Name, bool, Place)> = match (address.kind, point.declared.last()) {
+            (Kind::Menu, Some(declared)) => {
+                MENU_ARGUMENTS.iter().map(|name| (Name::from(name), true, declared.place)).collect()
+            }
+            _ => point
+                .passed()
+                .iter()
+                .map(|input| (input.field.name, input.field.default().is_some(), input.place))
+                .collect(),
+        };
+        let asking = self.layer_of(from);
         let mut meant_names = Vec::new();
         for named in given {
             let place = Place { file: from.file, at: named.at };
@@ -84,7 +98,9 @@ impl Registry {
         let wrong = given.iter().any(|named| known.iter().all(|(name, _, _)| *name != named.name));
         for (name, has_default, place) in known {
             let passed = given.iter().any(|named| named.name == name) || meant_names.contains(&name);
-            if !passed && !has_default && !open && !wrong {
+            // What a higher layer added, a lower one can't know of.
+            let known_there = self.layer_of(place) <= asking;
+            if !passed && !has_default && !open && !wrong && known_there {
                 self.missing_arguments.push((address, name, from, place));
             }
         }

@@ -9,16 +9,17 @@ use crate::read::FileKind;
 use crate::scan::{FUNCTIONS, Named, Read, SectionKind, TemplateVerb};
 
 /// The keys of `page`, beside those of single types.
-pub const PAGE_KEYS: [&str; 7] = ["path", "type", "title", "heading", "body", "sections", "data"];
+pub const PAGE_KEYS: [&str; 8] = ["path", "type", "title", "heading", "body", "root", "sections", "data"];
 /// The keys of `site`.
 pub const SITE_KEYS: [&str; 6] = ["title", "motto", "language", "now", "menus", "data"];
 /// The keys of `theme`.
-pub const THEME_KEYS: [&str; 4] = ["name", "label", "about", "version"];
+pub const THEME_KEYS: [&str; 5] = ["name", "label", "about", "version", "picture"];
 
 /// What is known of the values that templates and conditions read.
 #[derive(Default)]
 pub(super) struct Known {
     page: Vec<Name>,
+    options: Vec<Name>,
     page_data: Option<Value>,
     site_data: Option<Value>,
 }
@@ -64,7 +65,8 @@ impl Registry {
                     (read.path[0].at, self.find_variable(file, read, &users, &shown_by))
                 } else {
                     match stray(self.known(), &read.path, top) {
-                        None => (read.path[0].at, Outcome::Found(Target::Given)),
+                        None => (named_at(&read.path), Outcome::Found(given(&read.path))),
+                        Some(_) if self.hidden_options(&read.path) => (read.path[0].at, Outcome::Unknown),
                         Some(stray) => self.stray_outcome(file, &read.path, stray),
                     }
                 };
@@ -90,14 +92,20 @@ impl Registry {
                 (root.at, missing_name(path, Stray { step: 0, near, certain }))
             } else {
                 match stray(self.known(), path, top) {
-                    None => (root.at, Outcome::Found(Target::Given)),
+                    None => (named_at(path), Outcome::Found(given(path))),
+                    Some(_) if self.hidden_options(path) => (root.at, Outcome::Unknown),
                     Some(found) => (path[found.step].at, missing_name(path, found)),
                 }
             };
-            good &= matches!(outcome, Outcome::Found(_));
+            good &= !matches!(outcome, Outcome::Missing { .. });
             self.refer(Link::ConditionToName, Place { file, at }, written, outcome);
         }
         good
+    }
+
+    /// Is this an option that may be declared where we can't see it?
+    fn hidden_options(&self, path: &[Named]) -> bool {
+        path[0].name == "options" && self.blind.declarations
     }
 
     fn known(&self) -> &Known {
@@ -115,7 +123,8 @@ impl Registry {
         }
         let mut site_data = Value::Object(Map::new());
         lay_over(&mut site_data, self.site().and_then(|(_, site)| site.value.get("data")));
-        Known { page, page_data: seen.then_some(page_data), site_data: seen.then_some(site_data) }
+        let options = self.names(Kind::Option).map(Name::from).collect();
+        Known { page, options, page_data: seen.then_some(page_data), site_data: seen.then_some(site_data) }
     }
 
     /// Who includes or extends each template, and what they hand on.
@@ -279,6 +288,21 @@ fn missing_name(path: &[Named], stray: Stray) -> Outcome {
     Outcome::Missing { wanted: Wanted::Name(joined(&path[..=stray.step])), meant }
 }
 
+/// What a name that is there leads to.
+fn given(path: &[Named]) -> Target {
+    match path {
+        [root, option, ..] if root.name == "options" && !option.name.is_empty() => {
+            Target::Point(Address::new(Kind::Option, option.name))
+        }
+        _ => Target::Given,
+    }
+}
+
+/// Where the name stands that leads there.
+fn named_at(path: &[Named]) -> At {
+    if matches!(given(path), Target::Point(_)) { path[1].at } else { path[0].at }
+}
+
 /// The first name on a path that isn't there.
 fn stray(known: &Known, path: &[Named], top: bool) -> Option<Stray> {
     let step = path.get(1).filter(|step| !step.name.is_empty())?;
@@ -288,6 +312,7 @@ fn stray(known: &Known, path: &[Named], top: bool) -> Option<Stray> {
         "page" => known_page(step.name),
         "site" => SITE_KEYS.contains(&step.name.as_str()),
         "theme" => THEME_KEYS.contains(&step.name.as_str()),
+        "options" => known.options.contains(&step.name),
         _ => false,
     };
     let keys: Vec<&str> = match path[0].name.as_str() {
@@ -295,7 +320,7 @@ fn stray(known: &Known, path: &[Named], top: bool) -> Option<Stray> {
         "page" => known.page.iter().map(|key| key.as_str()).collect(),
         "site" => SITE_KEYS.to_vec(),
         "theme" => THEME_KEYS.to_vec(),
-        _ => Vec::new(),
+        _ => known.options.iter().map(|name| name.as_str()).collect(),
     };
     if !there {
         return Some(stray_among(1, &step.name, &keys));

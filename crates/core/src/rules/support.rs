@@ -60,6 +60,7 @@ fn there(target: Target) -> &'static str {
         Target::Slot(_) => "attached here",
         Target::File(_) | Target::Macro(..) | Target::Media(_) => "this file is there",
         Target::Layer(_) => "this layer is there",
+        Target::Menu(_) => "the site's menu",
         Target::Point(_) | Target::Input(..) | Target::PageType(_) | Target::Given => "declared here",
     }
 }
@@ -86,7 +87,7 @@ pub fn target_place(registry: &Registry, target: Target) -> Option<Place> {
         }
         Target::Macro(file, _) | Target::File(file) => Some(start(file)),
         Target::Layer(layer) => Some(start(registry.project.layer(layer).manifest)),
-        Target::Slot(place) => Some(place),
+        Target::Slot(place) | Target::Menu(place) => Some(place),
         Target::PageType(name) => {
             registry.types.iter().find(|page_type| page_type.name == name).map(|page_type| page_type.place)
         }

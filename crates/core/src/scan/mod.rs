@@ -4,12 +4,14 @@
 //! spans beside it. Two texts with the same shape link in the same way.
 
 mod condition;
+mod items;
 mod manifest;
 mod markup;
 mod module;
 mod preview;
 mod shapes;
 mod toml;
+mod wrap;
 
 use crate::name::Name;
 
@@ -17,7 +19,7 @@ use crate::source::{At, Span};
 use crate::source::{Content, FileKind, SourceFile, Unreadable};
 
 pub use condition::{Condition, Path};
-pub use markup::{FILTERS, FUNCTIONS, TESTS, html_alone};
+pub use markup::{FILTERS, FUNCTIONS, TESTS, html_alone, printed, unbalanced};
 pub use module::BUILT_IN;
 pub use shapes::*;
 
@@ -37,6 +39,12 @@ impl Facts {
     pub fn span(&self, at: At) -> Span {
         self.spans.get(at.0 as usize).copied().unwrap_or_default()
     }
+}
+
+/// Where in a TOML text a part of a value stands: the value by its span, the part by the keys and
+/// positions that lead to it.
+pub fn part_of_value(text: &str, value: Span, steps: &[String]) -> Span {
+    toml::part(text, value, steps).unwrap_or(value)
 }
 
 /// Which rule a flaw of one file belongs to.
@@ -60,6 +68,8 @@ pub enum FlawKind {
     DynamicPoint,
     /// A file that lies outside the theme.
     OutsideTheme,
+    /// Wrapping markup that is unbalanced, or does not print the body once.
+    WrapBody,
 }
 
 /// Something wrong with one file by itself.

@@ -1,7 +1,7 @@
 //! What a site would bring: `preview/site.toml` and the pages beside it.
 
-use super::condition;
-use super::toml::{Node, Table, json, parse, table_json, wrong};
+use super::items::{given, items};
+use super::toml::{Node, Table, parse, table_json, wrong};
 use super::*;
 
 pub(super) fn scan_site(text: &str) -> Facts {
@@ -12,32 +12,64 @@ pub(super) fn scan_site(text: &str) -> Facts {
     for key in ["title", "motto", "language"] {
         root.string(key, &mut notes);
     }
-    for key in ["options", "menus", "data"] {
-        root.table(key, &mut notes);
-    }
+    root.table("data", &mut notes);
     if let Some(node) = root.get("now")
         && !node.get_ref().is_datetime()
     {
         wrong(node, "`now` in the site", "a date", &mut notes);
     }
-    let mut fills = Vec::new();
+    let mut shape = SiteShape { broken, value: table_json(&table), ..SiteShape::default() };
+    if let Some(options) = root.table("options", &mut notes) {
+        shape.options = options.entries().map(|(word, span, node)| given(word, span, node, &mut notes)).collect();
+    }
+    if let Some(menus) = root.table("menus", &mut notes) {
+        for (word, span, node) in menus.entries() {
+            let at = notes.at(span.start, span.end);
+            entries(node, &format!("the menu `{word}`"), &mut notes);
+            shape.menus.push(Named { name: name(word), at });
+        }
+    }
     if let Some(table) = root.table("fill", &mut notes) {
         for (word, span, node) in table.entries() {
             let at = notes.at(span.start, span.end);
             let to = PointRef::new(word, at);
-            let items = items(node, &format!("the content of `{word}`"), &mut notes);
-            fills.push(Fill { to, items });
+            let content = match node.get_ref().as_str() {
+                Some(menu) => {
+                    let at = notes.at(node.span().start, node.span().end);
+                    FillContent::Menu(Named { name: name(menu), at })
+                }
+                None => FillContent::Items(items(node, &format!("the content of `{word}`"), &mut notes)),
+            };
+            shape.fills.push(Fill { to, content });
         }
     }
     notes.only_syntax(broken);
-    notes.facts(Shape::Site(Box::new(SiteShape { broken, fills, value: table_json(&table) })))
+    notes.facts(Shape::Site(Box::new(shape)))
+}
+
+/// Notes what is no entry of a menu.
+fn entries(node: &Node<'_>, title: &str, notes: &mut Notes) {
+    let Some(array) = node.get_ref().as_array() else {
+        return wrong(node, title, "a list of entries", notes);
+    };
+    for node in array.iter() {
+        let Some(table) = Table::from(node, format!("each entry of {title}"), notes) else { continue };
+        let at = notes.at(node.span().start, node.span().end);
+        table.known(&["label", "href", "entries"], notes);
+        table.needs("label", at, notes);
+        table.string("label", notes);
+        table.string("href", notes);
+        if let Some(below) = table.get("entries") {
+            entries(below, title, notes);
+        }
+    }
 }
 
 pub(super) fn scan_page(text: &str) -> Facts {
     let mut notes = Notes::default();
     let (table, broken) = parse(text, &mut notes);
     let root = Table::new(&table, "the page");
-    let known = ["path", "type", "title", "body", "date", "summary", "data"];
+    let known = ["path", "type", "title", "body", "date", "summary", "query", "results", "sections", "data"];
     root.known(&known, &mut notes);
     if !broken {
         let start = notes.at(0, 0);
@@ -45,15 +77,19 @@ pub(super) fn scan_page(text: &str) -> Facts {
             root.needs(key, start, &mut notes);
         }
     }
-    root.string("title", &mut notes);
-    root.string("summary", &mut notes);
+    for key in ["title", "summary", "query"] {
+        root.string(key, &mut notes);
+    }
     root.table("data", &mut notes);
+    root.array("results", &mut notes);
     let path = root.string("path", &mut notes).filter(|path| is_path(path, &mut notes));
+    let sections = root.get("sections").map(|node| items(node, "`sections`", &mut notes));
     let shape = PageShape {
         broken,
         path,
         page_type: root.string("type", &mut notes),
         body: root.string("body", &mut notes),
+        sections: sections.unwrap_or_default(),
         value: table_json(&table),
     };
     notes.only_syntax(broken);
@@ -72,28 +108,4 @@ fn is_path(path: &Named, notes: &mut Notes) -> bool {
         notes.flaw(FlawKind::ManifestSyntax, path.at, format!("`{text}` is not the path of a page"), label);
     }
     good
-}
-
-fn items(node: &Node<'_>, title: &str, notes: &mut Notes) -> Vec<Item> {
-    let Some(array) = node.get_ref().as_array() else {
-        wrong(node, title, "a list of items", notes);
-        return Vec::new();
-    };
-    array.iter().filter_map(|node| item(node, title, notes)).collect()
-}
-
-fn item(node: &Node<'_>, title: &str, notes: &mut Notes) -> Option<Item> {
-    let table = Table::from(node, format!("each of {title}"), notes)?;
-    let at = notes.at(node.span().start, node.span().end);
-    table.needs("use", at, notes);
-    let component = table.text("use", notes).map(|(text, at)| PointRef::new(text, at));
-    let (when, when_broken) = condition::read(&table, notes);
-    let mut inputs = Vec::new();
-    for (word, span, node) in table.entries() {
-        if word != "use" && word != "when" {
-            let at = notes.at(span.start, span.end);
-            inputs.push((Named { name: name(word), at }, json(node.get_ref())));
-        }
-    }
-    Some(Item { component: component?, inputs, when, when_broken })
 }

@@ -7,7 +7,7 @@ use toml::de::{DeTable, DeValue};
 
 use super::{Flaw, FlawKind, Named, Notes, name};
 use crate::names;
-use crate::source::At;
+use crate::source::{At, Span};
 
 /// A value with its place.
 pub(super) type Node<'t> = Spanned<DeValue<'t>>;
@@ -68,6 +68,12 @@ impl<'t> Table<'t> {
 
     pub fn get(&self, key: &str) -> Option<&'t Node<'t>> {
         self.table.get(key)
+    }
+
+    /// Where the value of a key stands.
+    pub fn place(&self, key: &str, notes: &mut Notes) -> Option<At> {
+        let span = self.get(key)?.span();
+        Some(notes.at(span.start, span.end))
     }
 
     fn path(&self, key: &str) -> String {
@@ -201,4 +207,35 @@ pub(super) fn json(value: &DeValue<'_>) -> Value {
 pub(super) fn table_json(table: &DeTable<'_>) -> Value {
     let entries = table.iter().map(|(key, value)| (key.get_ref().to_string(), json(value.get_ref())));
     Value::Object(entries.collect::<Map<_, _>>())
+}
+
+/// Where in a text a part of a value stands: the value by its span, the part by the keys and
+/// positions that lead to it. What isn't there gives the place of what would hold it.
+pub(super) fn part(text: &str, value: Span, steps: &[String]) -> Option<Span> {
+    let (table, _) = DeTable::parse_recoverable(text);
+    let mut open: Vec<&Node<'_>> = table.get_ref().iter().map(|(_, node)| node).collect();
+    let found = loop {
+        let node = open.pop()?;
+        if Span::new(node.span().start, node.span().end) == value {
+            break node;
+        }
+        match node.get_ref() {
+            DeValue::Table(table) => open.extend(table.iter().map(|(_, node)| node)),
+            DeValue::Array(items) => open.extend(items.iter()),
+            _ => {}
+        }
+    };
+    let mut at = found;
+    for step in steps {
+        let next = match at.get_ref() {
+            DeValue::Table(table) => table.get(step.as_str()),
+            DeValue::Array(items) => step.parse::<usize>().ok().and_then(|step| items.get(step)),
+            _ => None,
+        };
+        match next {
+            Some(next) => at = next,
+            None => break,
+        }
+    }
+    Some(Span::new(at.span().start, at.span().end))
 }

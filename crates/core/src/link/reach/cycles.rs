@@ -59,6 +59,7 @@ impl Registry {
     fn node_name(&self, node: Node) -> String {
         match node {
             Node::Point(at) => self.points[at].address.to_string(),
+            Node::Sections => "sections".into(),
             Node::Entry(file) | Node::Silent(file) | Node::Section(file, _) => self.project.file(file).name().into(),
             Node::Module(file) | Node::Export(file, _) => self.project.file(file).name().into(),
         }

@@ -1,7 +1,7 @@
 //! What each part of the graph leads to.
 
 use super::*;
-use crate::scan::{SectionKind, TemplateVerb};
+use crate::scan::{Outlet, OutletKind, SectionKind, TemplateVerb};
 
 impl Registry {
     pub(super) fn edges_of(&self, node: Node, reach: &Reach, meant: &Index<Place, Target>) -> Vec<Edge> {
@@ -27,6 +27,7 @@ impl Registry {
             }
             Node::Section(file, section) => self.section_edges(file, section, reach, meant, &mut edges),
             Node::Point(at) => self.point_edges(&self.points[at], reach, meant, &mut edges),
+            Node::Sections => self.sections_edges(reach, &mut edges),
             Node::Module(file) => self.module_edges(file, None, reach, meant, &mut edges),
             Node::Export(file, at) => {
                 // Which of a module's functions call which is not known, only that they may.
@@ -66,6 +67,9 @@ impl Registry {
         }
         for found in template.uses.iter().filter(|found| found.section == section) {
             edges.extend(self.use_edge(file, found, reach, meant));
+        }
+        for outlet in template.outlets.iter().filter(|outlet| outlet.section == section) {
+            edges.extend(outlet_edge(file, *outlet, reach));
         }
         let layer = self.project.file(file).layer;
         for reference in template.refs.iter() {
@@ -116,6 +120,9 @@ impl Registry {
     }
 
     fn point_edges(&self, point: &Point, reach: &Reach, meant: &Index<Place, Target>, edges: &mut Vec<Edge>) {
+        if point.dropped.is_some() {
+            return;
+        }
         let mut callback = |callback: Callback, sure: bool, guess: bool| {
             let Some(module) = self.module(callback.file) else { return };
             if let Some(at) = module.exports.iter().position(|export| export.name == callback.export) {
@@ -152,25 +159,52 @@ impl Registry {
         if let Some(Target::File(file)) = markup.map(|meant| meant.target) {
             edges.push(Edge { to: reach.entry(file), sure: false, via: None, guess: true });
         }
-        let items = point.fills.iter().filter_map(|(file, at)| Some((*file, self.fill_of(*file, *at)?)));
-        for (file, item) in items.flat_map(|(file, fill)| fill.items.iter().map(move |item| (file, item))) {
-            let via = Place { file, at: item.component.at };
-            let address = match meant.get(&via) {
-                Some(Target::Point(address)) => Some(*address),
-                _ => item.component.address,
-            };
-            let to = address.and_then(|address| self.points.get_index_of(&address)).map(|at| reach.point(at));
-            edges.extend(to.map(|to| Edge {
-                to,
-                sure: item.when.is_none(),
-                via: Some(via),
-                guess: meant.contains_key(&via),
-            }));
+        self.item_edges(&point.items, reach, meant, edges);
+        self.offer_edges(point, reach, edges);
+        if point.address.kind == Kind::Menu {
+            let to = self.points.get_index_of(&menu_partial()).map(|at| reach.point(at));
+            edges.extend(to.map(|to| Edge { to, sure: false, via: None, guess: false }));
         }
         if point.address == body_region() {
             let to = self.points.get_index_of(&body_partial()).map(|at| reach.point(at));
             edges.extend(to.map(|to| Edge { to, sure: false, via: None, guess: false }));
         }
+    }
+
+    fn item_edges(&self, items: &[ItemUse], reach: &Reach, meant: &Index<Place, Target>, edges: &mut Vec<Edge>) {
+        for item in items {
+            let via = item.place;
+            let address = match meant.get(&via) {
+                Some(Target::Point(address)) => Some(*address),
+                _ => item.component,
+            };
+            let to = address.and_then(|address| self.points.get_index_of(&address)).map(|at| reach.point(at));
+            let guess = meant.contains_key(&via);
+            edges.extend(to.map(|to| Edge { to, sure: item.sure, via: Some(via), guess }));
+        }
+    }
+
+    /// What site editors may put into a point: the pieces that are offered.
+    fn offer_edges(&self, point: &Point, reach: &Reach, edges: &mut Vec<Edge>) {
+        let kind = point.address.kind;
+        if point.reserved || !(kind.holds_items() || kind.is_component() && !point.holds.is_empty()) {
+            return;
+        }
+        for (at, offered) in reach.offered.iter().filter(|(_, offered)| offered.kind == Kind::Piece) {
+            if self.may_hold(point.address, *offered) {
+                edges.push(Edge { to: reach.point(*at), sure: false, via: None, guess: true });
+            }
+        }
+    }
+
+    /// What pages may be composed of: what they are in the preview, and what is offered.
+    fn sections_edges(&self, reach: &Reach, edges: &mut Vec<Edge>) {
+        self.item_edges(&self.page_sections, reach, &Index::default(), edges);
+        for (at, _) in reach.offered.iter().filter(|(_, offered)| offered.kind == Kind::Section) {
+            edges.push(Edge { to: reach.point(*at), sure: false, via: None, guess: true });
+        }
+        // A page is composed of something or not, and no edge of these is sure.
+        edges.iter_mut().for_each(|edge| edge.sure = false);
     }
 
     fn module_edges(
@@ -184,6 +218,9 @@ impl Registry {
         let Some(module) = self.module(file) else { return };
         for found in module.uses.iter().filter(|found| found.owner == owner) {
             edges.extend(self.use_edge(file, found, reach, meant));
+        }
+        for outlet in module.outlets.iter().filter(|outlet| outlet.owner == owner) {
+            edges.extend(outlet_edge(file, *outlet, reach));
         }
         if owner.is_some() {
             return;
@@ -206,4 +243,9 @@ impl Registry {
             }
         }
     }
+}
+
+fn outlet_edge(file: FileId, outlet: Outlet, reach: &Reach) -> Option<Edge> {
+    let via = Some(Place { file, at: outlet.at });
+    (outlet.kind == OutletKind::Sections).then_some(Edge { to: reach.sections, sure: true, via, guess: false })
 }

@@ -60,6 +60,8 @@ enum Node {
     Silent(FileId),
     /// A point.
     Point(usize),
+    /// The sections that pages are composed of.
+    Sections,
     /// A module's uses outside its exports.
     Module(FileId),
     /// A callback.
@@ -81,9 +83,14 @@ pub(super) struct Reach {
     nodes: Vec<Node>,
     edges: Vec<Vec<Edge>>,
     bits: Vec<Types>,
+    /// As `bits`, along ways that are gone in any case.
+    sure: Vec<Types>,
     /// The first node of each file; its further nodes follow.
     first: Vec<u32>,
     first_point: u32,
+    sections: u32,
+    /// The components that site editors can pick, by their positions.
+    offered: Vec<(usize, Address)>,
 }
 
 impl Reach {
@@ -113,7 +120,6 @@ impl Registry {
         let meant: Index<Place, Target> = self.meant_targets();
         let edges = parallel::map(reach.nodes.len(), |at| self.edges_of(reach.nodes[at], &reach, &meant));
         reach.edges = edges;
-        reach.bits = vec![Types::default(); reach.nodes.len()];
         let mut roots = Vec::new();
         for (at, page_type) in self.types.iter().enumerate() {
             let Some(file) = page_type.templates.first() else { continue };
@@ -126,7 +132,11 @@ impl Registry {
                     .map(|node| (node, Types::one(at))),
             );
         }
-        spread(&mut reach, roots);
+        let all = (0..self.types.len()).fold(Types::default(), |all, at| Types(all.0 | Types::one(at).0));
+        let fired = self.points.values().enumerate().filter(|(_, point)| self.is_fired(point));
+        roots.extend(fired.map(|(at, _)| (reach.point(at), all)));
+        reach.bits = spread(&reach, &roots, false);
+        reach.sure = spread(&reach, &roots, true);
         for at in 0..self.points.len() {
             let reached = reach.bits(reach.point(at));
             self.points[at].reached = reached;
@@ -155,6 +165,10 @@ impl Registry {
         }
         reach.first_point = reach.nodes.len() as u32;
         reach.nodes.extend((0..self.points.len()).map(Node::Point));
+        reach.sections = reach.nodes.len() as u32;
+        reach.nodes.push(Node::Sections);
+        let offered = self.points.values().enumerate().filter(|(_, point)| point.is_offered());
+        reach.offered = offered.map(|(at, point)| (at, point.address)).collect();
         reach
     }
 
@@ -191,6 +205,23 @@ impl Registry {
         self.reach.bits(node)
     }
 
+    /// The types of pages on which a use of a point shows in any case.
+    pub fn use_sure(&self, id: UseId) -> Types {
+        let found = self.use_of(id);
+        match self.template(id.file) {
+            Some(_) if !found.conditional => {
+                let node = self.reach.part(id.file, usize::from(found.section.0));
+                self.reach.sure.get(node as usize).copied().unwrap_or_default()
+            }
+            _ => Types::default(),
+        }
+    }
+
+    /// The types of pages that get to the outlet for their sections.
+    pub fn sections_reached(&self) -> Types {
+        self.reach.bits(self.reach.sections)
+    }
+
     /// The types of pages that reach any part of a template.
     pub fn template_types(&self, file: FileId) -> Types {
         let sections = self.template(file).map_or(0, |template| template.sections.len());
@@ -217,27 +248,34 @@ pub fn body_region() -> Address {
     Address::new(Kind::Region, "main")
 }
 
+/// The component that renders menus, where a placement names no other.
+pub fn menu_partial() -> Address {
+    Address::new(Kind::Partial, "menu")
+}
+
 /// The component that prints the page's body.
 pub fn body_partial() -> Address {
     Address::new(Kind::Partial, "body")
 }
 
-/// Carries sets of types along all edges.
-fn spread(reach: &mut Reach, roots: Vec<(u32, Types)>) {
+/// Carries sets of types along all edges, or along those alone that are gone in any case.
+fn spread(reach: &Reach, roots: &[(u32, Types)], sure: bool) -> Vec<Types> {
+    let mut all = vec![Types::default(); reach.nodes.len()];
     let mut open = Vec::new();
     for (node, types) in roots {
-        reach.bits[node as usize].0 |= types.0;
-        open.push(node);
+        all[*node as usize].0 |= types.0;
+        open.push(*node);
     }
     // All types that share a way go along it together.
     while let Some(node) = open.pop() {
-        let types = reach.bits[node as usize].0;
-        for edge in &reach.edges[node as usize] {
-            let bits = &mut reach.bits[edge.to as usize].0;
+        let types = all[node as usize].0;
+        for edge in reach.edges[node as usize].iter().filter(|edge| !sure || edge.sure && !edge.guess) {
+            let bits = &mut all[edge.to as usize].0;
             if *bits | types != *bits {
                 *bits |= types;
                 open.push(edge.to);
             }
         }
     }
+    all
 }

@@ -61,18 +61,22 @@ use = "partial:note"
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for (address, place) in &registry.wrong_kinds {
-        let message = format!(
-            "a partial can't be attached to `{address}`: a {} takes {}s",
-            address.kind,
-            address.kind.role().word()
-        );
+        let message = match address.kind.role() {
+            Some(role) => {
+                let kind = address.kind.one();
+                format!("a partial can't be attached to `{address}`: {kind} takes {}", role.several())
+            }
+            None => format!("nothing can be attached to `{address}`: {} is only chosen", address.kind.one()),
+        };
         let mut finding = Finding::new(&RULE, registry.layer_of(*place), message).about(*address);
-        finding = finding.at(registry, *place, "a `call` belongs here");
+        let label = if address.kind.role().is_some() { "a `call` belongs here" } else { "this never runs" };
+        finding = finding.at(registry, *place, label);
         if let Some(declared) = registry.point(*address).and_then(|point| point.declared.last()) {
-            finding = finding.at(registry, declared.place, format!("it is a {}", address.kind));
+            finding = finding.at(registry, declared.place, format!("it is {}", address.kind.one()));
         }
         let mend = match address.kind {
-            Kind::Region => "fill the region with it, or attach the partial to a hook",
+            Kind::Region | Kind::Area => "fill it with the partial, or attach the partial to a hook",
+            Kind::Option => "read the option in a callback that is attached elsewhere",
             _ => "attach a callback, or attach the partial to a hook",
         };
         found.push(finding.mend(mend));

@@ -116,7 +116,11 @@ impl<'t> Scanner<'t> {
             "filled" => self.point(Verb::Filled, at, &call.args),
             "asset" => self.asset(at, &call.args),
             "super" => self.here().calls_super = true,
-            "note" | "range" | "dict" | "namespace" => self.args(&call.args),
+            "note" => {
+                self.shape.notes.push(at);
+                self.args(&call.args);
+            }
+            "range" | "dict" | "namespace" => self.args(&call.args),
             _ => {
                 self.read(&call.expr);
                 self.args(&call.args);
@@ -178,6 +182,15 @@ impl<'t> Scanner<'t> {
             return;
         };
         let at = first.map_or(at, |first| self.at_expr(first));
+        if let (Verb::Place | Verb::Filled, Some(kind)) = (verb, OutletKind::from_word(&text)) {
+            if verb == Verb::Place {
+                self.shape.outlets.push(Outlet { kind, at, section: self.section, owner: None });
+            }
+            return;
+        }
+        if text.starts_with("menu:") {
+            self.menu_partial(rest);
+        }
         self.shape.uses.push(Use {
             verb,
             point: PointRef::new(&text, at),
@@ -187,6 +200,25 @@ impl<'t> Scanner<'t> {
             open,
             conditional: self.depth > 0,
         });
+    }
+
+    /// The partial that a menu is to be rendered with.
+    fn menu_partial(&mut self, args: &[CallArg<'t>]) {
+        for arg in args {
+            let CallArg::Kwarg("with", value) = arg else { continue };
+            let at = self.at_expr(value);
+            let Some(text) = literal(value) else {
+                self.shape.dynamic = true;
+                let message = "a point is named by a literal string, so that it can be followed";
+                self.notes.flaw(FlawKind::DynamicPoint, at, message, "write the partial here, as in \"partial:menu\"");
+                continue;
+            };
+            let point = PointRef::new(&text, at);
+            let (section, conditional) = (self.section, self.depth > 0);
+            let found =
+                Use { verb: Verb::With, point, section, owner: None, args: Vec::new(), open: true, conditional };
+            self.shape.uses.push(found);
+        }
     }
 
     fn asset(&mut self, at: At, args: &[CallArg<'t>]) {

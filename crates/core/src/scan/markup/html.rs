@@ -19,3 +19,44 @@ pub fn html_alone(text: &str) -> Option<String> {
     }
     String::from_utf8(masked).ok()
 }
+
+/// What is unbalanced in a piece of HTML: an element that is not closed, or an end tag too many.
+pub fn unbalanced(html: &str) -> Option<String> {
+    use html5gum::emitters::default::DefaultEmitter;
+    use html5gum::{Token, Tokenizer};
+    const VOID: [&[u8]; 13] = [
+        b"area", b"base", b"br", b"col", b"embed", b"hr", b"img", b"input", b"link", b"meta", b"source", b"track",
+        b"wbr",
+    ];
+    let shown = |name: &[u8]| String::from_utf8_lossy(name).into_owned();
+    let mut open: Vec<Vec<u8>> = Vec::new();
+    for token in Tokenizer::new_with_emitter(html, DefaultEmitter::<usize>::new_with_span()) {
+        let Ok(token) = token;
+        match token {
+            Token::StartTag(tag) if !tag.self_closing && !VOID.contains(&tag.name.as_slice()) => {
+                open.push(tag.name.to_vec());
+            }
+            Token::EndTag(tag) if open.pop().is_none_or(|name| name != tag.name.as_slice()) => {
+                return Some(format!("</{}> closes nothing that is open there", shown(&tag.name)));
+            }
+            _ => {}
+        }
+    }
+    open.pop().map(|name| format!("<{}> is not closed", shown(&name)))
+}
+
+/// Where a template prints something: from each `{{` to its `}}`. As far as its tags can be told apart.
+pub fn printed(text: &str) -> Vec<std::ops::Range<usize>> {
+    use minijinja::machinery::{Token, tokenize};
+    let mut found = Vec::new();
+    let mut open = None;
+    for token in tokenize(text, false, Default::default()) {
+        let Ok((token, span)) = token else { break };
+        match token {
+            Token::VariableStart => open = Some(span.start_offset as usize),
+            Token::VariableEnd => found.extend(open.take().map(|start| start..span.end_offset as usize)),
+            _ => {}
+        }
+    }
+    found
+}

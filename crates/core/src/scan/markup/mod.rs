@@ -13,7 +13,7 @@ use minijinja::machinery::parse;
 use super::*;
 use crate::source::At;
 
-pub use html::html_alone;
+pub use html::{html_alone, printed, unbalanced};
 
 /// The engine's filters that templates can use, beside `through`.
 pub const FILTERS: [&str; 47] = [

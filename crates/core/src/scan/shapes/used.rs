@@ -79,6 +79,8 @@ pub enum Verb {
     Through,
     /// `filled`
     Filled,
+    /// `with`, the partial that renders a menu
+    With,
 }
 
 /// A use of a point in a template or module.
@@ -98,6 +100,39 @@ pub struct Use {
     pub open: bool,
     /// Is it a matter of circumstances whether this is carried out?
     pub conditional: bool,
+}
+
+/// What a template or callback places that is no point.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum OutletKind {
+    /// `place("held")`: what the component at hand holds.
+    Held,
+    /// `place("sections")`: the page's sections.
+    Sections,
+}
+
+impl OutletKind {
+    /// The outlet that a word names.
+    pub fn from_word(word: &str) -> Option<OutletKind> {
+        match word {
+            "held" => Some(OutletKind::Held),
+            "sections" => Some(OutletKind::Sections),
+            _ => None,
+        }
+    }
+}
+
+/// A use of an outlet.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Outlet {
+    /// Which one.
+    pub kind: OutletKind,
+    /// Where.
+    pub at: At,
+    /// The part of the template in which it stands.
+    pub section: SectionId,
+    /// In a module: the export in whose body it stands; nothing where any may be the one.
+    pub owner: Option<Name>,
 }
 
 /// A variable that is read and is no local one: `page.title` is `["page", "title"]`.
@@ -120,6 +155,10 @@ pub struct TemplateShape {
     pub refs: Vec<TemplateRef>,
     /// The points that it uses.
     pub uses: Vec<Use>,
+    /// The outlets that it places.
+    pub outlets: Vec<Outlet>,
+    /// Where it writes into the trace.
+    pub notes: Vec<At>,
     /// The files and assets whose address it asks for.
     pub assets: Vec<Named>,
     /// The variables that it reads.
@@ -152,7 +191,7 @@ impl TemplateShape {
 }
 
 /// Something that a module exports.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Export {
     /// Its name; `default` for the default export.
     pub name: Name,
@@ -160,6 +199,28 @@ pub struct Export {
     pub at: At,
     /// Is it certainly no function?
     pub no_function: bool,
+    /// How it is called, where it is a function whose form can be seen.
+    pub signature: Option<Signature>,
+}
+
+/// The form of a function.
+#[derive(Clone, Debug, PartialEq, Eq, Default)]
+pub struct Signature {
+    /// Its parameters, without those that have a default, and without a rest.
+    pub params: Vec<Param>,
+    /// A way through it that ends without a value: the `return`, or the function's end.
+    pub empty_end: Option<At>,
+}
+
+/// A parameter of a function.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Param {
+    /// Where.
+    pub at: At,
+    /// The names that it takes out of an object, where it does: `{ page, site }`.
+    pub keys: Vec<Named>,
+    /// The names that it takes out of the object's `args`.
+    pub args: Vec<Named>,
 }
 
 /// Something that a module imports or passes on.
@@ -186,6 +247,10 @@ pub struct ModuleShape {
     pub imports: Vec<ModuleImport>,
     /// The points that it uses.
     pub uses: Vec<Use>,
+    /// The outlets that it places.
+    pub outlets: Vec<Outlet>,
+    /// Where it writes into the trace.
+    pub notes: Vec<At>,
     /// The files and assets whose address it asks for.
     pub assets: Vec<Named>,
     /// Does it name a point by something else than a literal?

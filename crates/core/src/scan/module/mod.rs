@@ -1,13 +1,15 @@
 //! What an ECMAScript module says: its exports and imports, and the points it uses.
 //!
-//! This is the adapter for the parser's syntax tree; none of its nodes leaves this file.
+//! This is the adapter for the parser's syntax tree; none of its nodes leaves this folder.
+
+mod form;
 
 use crate::name::Name;
 use oxc_allocator::Allocator;
 use oxc_ast::AstKind;
 use oxc_ast::ast::{
     Argument, BindingPattern, CallExpression, Declaration, ExportDefaultDeclarationKind, ExportSpecifier, Expression,
-    ImportDeclarationSpecifier, ObjectPropertyKind, Program, Statement,
+    ImportDeclarationSpecifier, ObjectExpression, ObjectPropertyKind, Program, Statement,
 };
 use oxc_diagnostics::OxcDiagnostic;
 use oxc_parser::Parser;
@@ -19,8 +21,8 @@ use crate::source::At;
 
 /// What the built-in module `truehook` exports.
 pub const BUILT_IN: [&str; 5] = ["html", "place", "through", "asset", "note"];
-/// Those of them that name a point or file, so that every use has to be seen.
-const FOLLOWED: [&str; 3] = ["place", "through", "asset"];
+/// Those of them of which every use has to be seen.
+const FOLLOWED: [&str; 4] = ["place", "through", "asset", "note"];
 
 pub(super) fn scan(text: &str) -> Facts {
     let allocator = Allocator::default();
@@ -81,10 +83,10 @@ impl Scanner {
                 }
                 Statement::ExportDeclaration(export) => self.declaration(&export.declaration),
                 Statement::ExportNamedDeclaration(export) => {
-                    self.passed_on(&export.specifiers);
+                    self.passed_on(&export.specifiers, Some(program));
                 }
                 Statement::ExportFromDeclaration(export) => {
-                    let names = self.passed_on(&export.specifiers);
+                    let names = self.passed_on(&export.specifiers, None);
                     let from = self.named(&export.source.value, export.source.span);
                     self.shape.imports.push(ModuleImport { from, names, all: false, passes_on: false });
                 }
@@ -96,14 +98,19 @@ impl Scanner {
                     };
                     let start = export.span.start;
                     let at = self.at(Span::new(start, start + "export default".len() as u32));
-                    self.shape.exports.push(Export { name: name("default"), at, no_function });
+                    let signature = match &export.declaration {
+                        ExportDefaultDeclarationKind::FunctionDeclaration(function) => self.function(function),
+                        other => other.as_expression().and_then(|value| self.value(value)),
+                    };
+                    self.shape.exports.push(Export { name: name("default"), at, no_function, signature });
                 }
                 Statement::ExportAllDeclaration(export) => {
                     let from = self.named(&export.source.value, export.source.span);
                     let passes_on = export.exported.is_none();
                     if let Some(exported) = &export.exported {
                         let exported = self.named(&exported.name(), exported.span());
-                        self.shape.exports.push(Export { name: exported.name, at: exported.at, no_function: true });
+                        let Named { name, at } = exported;
+                        self.shape.exports.push(Export { name, at, no_function: true, signature: None });
                     }
                     self.shape.imports.push(ModuleImport { from, names: Vec::new(), all: true, passes_on });
                 }
@@ -113,10 +120,11 @@ impl Scanner {
     }
 
     /// Notes the exports of `export { a as b }`, and returns the names on the left.
-    fn passed_on(&mut self, specifiers: &[ExportSpecifier<'_>]) -> Vec<Named> {
+    fn passed_on(&mut self, specifiers: &[ExportSpecifier<'_>], own: Option<&Program<'_>>) -> Vec<Named> {
         let mut passed = Vec::new();
         for specifier in specifiers {
-            self.export(&specifier.exported.name(), specifier.exported.span(), false);
+            let signature = own.and_then(|program| self.declared(program, &specifier.local.name()));
+            self.export(&specifier.exported.name(), specifier.exported.span(), false, signature);
             passed.push(self.named(&specifier.local.name(), specifier.local.span()));
         }
         passed
@@ -159,17 +167,21 @@ impl Scanner {
         match declaration {
             Declaration::FunctionDeclaration(function) => {
                 if let Some(id) = &function.id {
-                    self.export(&id.name, id.span, false);
+                    let signature = self.function(function);
+                    self.export(&id.name, id.span, false, signature);
                 }
             }
             Declaration::VariableDeclaration(variables) => {
                 for variable in &variables.declarations {
                     let no_function = variable.init.as_ref().is_some_and(is_no_function);
                     match &variable.id {
-                        BindingPattern::BindingIdentifier(id) => self.export(&id.name, id.span, no_function),
+                        BindingPattern::BindingIdentifier(id) => {
+                            let signature = variable.init.as_ref().and_then(|init| self.value(init));
+                            self.export(&id.name, id.span, no_function, signature);
+                        }
                         pattern => {
                             for id in pattern.get_binding_identifiers() {
-                                self.export(&id.name, id.span, false);
+                                self.export(&id.name, id.span, false, None);
                             }
                         }
                     }
@@ -177,16 +189,16 @@ impl Scanner {
             }
             Declaration::ClassDeclaration(class) => {
                 if let Some(id) = &class.id {
-                    self.export(&id.name, id.span, true);
+                    self.export(&id.name, id.span, true, None);
                 }
             }
             _ => {}
         }
     }
 
-    fn export(&mut self, word: &str, span: Span, no_function: bool) {
+    fn export(&mut self, word: &str, span: Span, no_function: bool, signature: Option<Signature>) {
         let at = self.at(span);
-        self.shape.exports.push(Export { name: name(word), at, no_function });
+        self.shape.exports.push(Export { name: name(word), at, no_function, signature });
     }
 
     /// Looks at every use of a built-in function.
@@ -213,6 +225,10 @@ impl Scanner {
     }
 
     fn call(&mut self, semantic: &Semantic<'_>, node: NodeId, call: &CallExpression<'_>, word: &'static str) {
+        if word == "note" {
+            let at = self.at(call.span);
+            return self.shape.notes.push(at);
+        }
         let Some(Argument::StringLiteral(literal)) = call.arguments.first() else {
             let span = call.arguments.first().map_or(call.callee.span(), GetSpan::span);
             let at = self.at(span);
@@ -227,8 +243,16 @@ impl Scanner {
             return;
         }
         let (verb, position) = if word == "place" { (Verb::Place, 1) } else { (Verb::Through, 2) };
-        let (args, open) = self.args(call.arguments.get(position));
         let (owner, conditional) = self.surroundings(semantic, node);
+        if let (Verb::Place, Some(kind)) = (verb, OutletKind::from_word(&literal.value)) {
+            return self.shape.outlets.push(Outlet { kind, at, section: SectionId(0), owner });
+        }
+        let (args, open) = self.args(call.arguments.get(position));
+        if let (true, Some(Argument::ObjectExpression(object))) =
+            (literal.value.starts_with("menu:"), call.arguments.get(position))
+        {
+            self.menu_partial(object, owner, conditional);
+        }
         self.shape.uses.push(Use {
             verb,
             point: PointRef::new(&literal.value, at),
@@ -238,6 +262,27 @@ impl Scanner {
             open,
             conditional,
         });
+    }
+
+    /// The partial that a menu is to be rendered with.
+    fn menu_partial(&mut self, object: &ObjectExpression<'_>, owner: Option<Name>, conditional: bool) {
+        for property in &object.properties {
+            let ObjectPropertyKind::ObjectProperty(property) = property else { continue };
+            if property.key.static_name().as_deref() != Some("with") {
+                continue;
+            }
+            let at = self.at(property.value.span());
+            let Expression::StringLiteral(literal) = &property.value else {
+                self.shape.dynamic = true;
+                let message = "a point is named by a literal string, so that it can be followed";
+                self.notes.flaw(FlawKind::DynamicPoint, at, message, "write the partial here, as in \"partial:menu\"");
+                continue;
+            };
+            let point = PointRef::new(&literal.value, at);
+            let section = SectionId(0);
+            let found = Use { verb: Verb::With, point, section, owner, args: Vec::new(), open: true, conditional };
+            self.shape.uses.push(found);
+        }
     }
 
     fn args(&mut self, argument: Option<&Argument<'_>>) -> (Vec<Named>, bool) {

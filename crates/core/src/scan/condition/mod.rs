@@ -1,5 +1,7 @@
 //! Conditions: the expression of a `when`, over `page`, `site` and `options`.
 
+mod constant;
+
 use crate::name::Name;
 use minijinja::machinery::ast::{BinOpKind, Expr, UnaryOpKind};
 use minijinja::machinery::parse_expr;

@@ -1,0 +1,282 @@
+//! Attachments: tied to their points, layer by layer, with what the higher layers detach and replace.
+
+use super::reference::{Meant, Wanted};
+use super::*;
+use crate::scan::{Attached, Detachment, Named, Replacement};
+
+/// A replacement that could mean several attachments, because it does not say in which point.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Ambiguous {
+    /// The replacement.
+    pub place: Place,
+    /// What it replaces, as written.
+    pub name: Name,
+    /// The attachments, each with its point.
+    pub slots: Vec<(Address, Place)>,
+}
+
+/// The slots of all points, before they are put in order.
+type Waiting = IndexMap<Address, Vec<(Slot, Attachment)>>;
+
+/// What a replacement can act on.
+#[derive(Clone, Copy)]
+enum Spot {
+    /// A slot, by point and position.
+    Slot(Address, usize),
+    /// A component's `render`.
+    Render(Address),
+}
+
+impl Registry {
+    /// Ties attachments to their points.
+    pub(super) fn attach(&mut self) {
+        let mut waiting = Waiting::default();
+        let manifests = self.manifests();
+        for at in 0..self.project.layers.len() {
+            let layer = LayerId(at as u16);
+            let own = manifests.iter().filter(|(of, _)| *of == layer).map(|(_, file)| *file);
+            let mut position = 0;
+            for file in own.clone() {
+                self.attach_file(layer, file, &mut position, &mut waiting);
+            }
+            for file in own {
+                let Some(manifest) = self.manifest(file) else { continue };
+                let (detachments, replacements) = (manifest.detachments.clone(), manifest.replacements.clone());
+                for detachment in detachments {
+                    self.detach(layer, file, &detachment, &mut waiting);
+                }
+                for replacement in replacements {
+                    self.replace(layer, file, &replacement, &mut waiting);
+                }
+            }
+        }
+        for (address, slots) in waiting {
+            let (gone, slots): (Vec<_>, Vec<_>) = slots.into_iter().partition(|(slot, _)| slot.detached.is_some());
+            let gone: Vec<Slot> = gone.into_iter().map(|(slot, _)| slot).collect();
+            let slots = self.put_in_order(address, slots, &gone);
+            let point = &mut self.points[&address];
+            (point.slots, point.detached) = (slots, gone);
+        }
+    }
+
+    fn attach_file(&mut self, layer: LayerId, file: FileId, position: &mut u32, waiting: &mut Waiting) {
+        let attachments = self.manifest(file).map(|manifest| manifest.attachments.clone()).unwrap_or_default();
+        for attachment in attachments {
+            *position += 1;
+            let slot = self.slot(layer, file, *position, &attachment);
+            let outcome = self.find_point(attachment.to, |_| true);
+            let from = Place { file, at: attachment.to.at };
+            self.refer(Link::AttachmentToPoint, from, attachment.to.raw, outcome);
+            if let Outcome::Missing { meant: Some(meant), .. } = outcome {
+                self.strayed.push((meant.target, layer, attachment.clone()));
+            }
+            let Outcome::Found(Target::Point(address)) = outcome else { continue };
+            let partial = matches!(attachment.what, Attached::Use(_));
+            if address.kind.role().is_none() || partial && !address.kind.takes_partials() {
+                self.wrong_kinds.push((address, slot.place));
+                continue;
+            }
+            waiting.entry(address).or_default().push((slot, attachment));
+        }
+    }
+
+    fn slot(&mut self, layer: LayerId, file: FileId, position: u32, attachment: &Attachment) -> Slot {
+        let runs = match attachment.what {
+            Attached::Call(call) => {
+                let (outcome, callback) = self.find_callback(&call, layer);
+                self.refer(Link::AttachmentToCallback, Place { file, at: call.at }, call.raw, outcome);
+                Runs::Callback(call, callback)
+            }
+            Attached::Use(point) => {
+                let outcome = self.find_point(point, |kind| kind == Kind::Partial);
+                self.refer(Link::AttachmentToPartial, Place { file, at: point.at }, point.raw, outcome);
+                let address = point.address.unwrap_or(Address::new(Kind::Partial, point.raw));
+                Runs::Partial(address, matches!(outcome, Outcome::Found(_)))
+            }
+        };
+        let mut switched_off = attachment.when_broken;
+        if let Some(when) = &attachment.when {
+            switched_off |= !self.link_condition(file, when);
+        }
+        Slot {
+            layer,
+            place: Place { file, at: attachment.at },
+            position,
+            priority: attachment.priority,
+            runs,
+            before: attachment.before.iter().map(|named| named.name).collect(),
+            after: attachment.after.iter().map(|named| named.name).collect(),
+            when: attachment.when.clone(),
+            switched_off,
+            sealed: attachment.sealed,
+            replaced: None,
+            detached: None,
+        }
+    }
+
+    /// Takes away what a lower layer attached.
+    fn detach(&mut self, layer: LayerId, file: FileId, detachment: &Detachment, waiting: &mut Waiting) {
+        let here = |at| Place { file, at };
+        let named = detachment.what;
+        let Some(address) = self.point_of(Link::DetachToSlot, detachment.from, named, layer, file, waiting) else {
+            return;
+        };
+        let slots = waiting.get(&address).map_or(&[][..], Vec::as_slice);
+        let found: Vec<usize> = (0..slots.len())
+            .filter(|at| slots[*at].0.layer < layer && slots[*at].0.detached.is_none())
+            .filter(|at| self.answers_to(&slots[*at].0, layer, &named))
+            .collect();
+        let outcome = self.slot_outcome(&found, Some(address), layer, &named, waiting);
+        self.refer(Link::DetachToSlot, here(named.at), named.name, outcome);
+        for at in found {
+            let Some(slots) = waiting.get_mut(&address) else { continue };
+            match slots[at].0.sealed {
+                true => self.sealed_hits.push((address, here(detachment.at), slots[at].0.place)),
+                false => slots[at].0.detached = Some((layer, here(detachment.at))),
+            }
+        }
+    }
+
+    /// Puts another callback in the place of one that a lower layer attached, or that renders a
+    /// component there.
+    fn replace(&mut self, layer: LayerId, file: FileId, replacement: &Replacement, waiting: &mut Waiting) {
+        let here = |at| Place { file, at };
+        let named = replacement.call;
+        let (outcome, callback) = self.find_callback(&replacement.with, layer);
+        self.refer(Link::ReplaceToCallback, here(replacement.with.at), replacement.with.raw, outcome);
+        let within = match replacement.within {
+            None => None,
+            Some(point) => match self.point_of(Link::ReplaceToSlot, point, named, layer, file, waiting) {
+                Some(address) => Some(address),
+                None => return,
+            },
+        };
+        let spots = self.spots(within, layer, &named, waiting);
+        let found: Vec<usize> = (0..spots.len()).collect();
+        let outcome = match spots.first() {
+            Some(Spot::Render(address)) => Outcome::Found(self.render_target(*address)),
+            Some(Spot::Slot(address, at)) => Outcome::Found(Target::Slot(waiting[address][*at].0.place)),
+            None => self.slot_outcome(&found, within, layer, &named, waiting),
+        };
+        self.refer(Link::ReplaceToSlot, here(named.at), named.name, outcome);
+        if spots.len() > 1 {
+            let slots = spots.iter().map(|spot| match spot {
+                Spot::Slot(address, at) => (*address, waiting[address][*at].0.place),
+                Spot::Render(address) => (*address, self.points[address].declared[0].place),
+            });
+            let slots = slots.collect();
+            return self.ambiguous.push(Ambiguous { place: here(named.at), name: named.name, slots });
+        }
+        let with = Runs::Callback(replacement.with, callback);
+        match spots.first() {
+            Some(Spot::Slot(address, at)) => {
+                let Some((slot, _)) = waiting.get_mut(address).and_then(|slots| slots.get_mut(*at)) else { return };
+                if slot.sealed {
+                    return self.sealed_hits.push((*address, here(replacement.at), slot.place));
+                }
+                let first = slot.replaced.map_or(slot.runs, |(first, _, _)| first);
+                slot.replaced = Some((first, layer, here(replacement.at)));
+                slot.runs = with;
+            }
+            Some(Spot::Render(address)) => {
+                let point = &mut self.points[address];
+                point.renderer = callback.map(Renderer::Callback);
+                point.render_replaced = Some((layer, here(replacement.at)));
+            }
+            None => {}
+        }
+    }
+
+    /// What a replacement may mean: slots of lower layers, and what renders components there.
+    fn spots(&self, within: Option<Address>, layer: LayerId, named: &Named, waiting: &Waiting) -> Vec<Spot> {
+        let mut spots = Vec::new();
+        for (address, slots) in waiting.iter().filter(|(address, _)| within.is_none_or(|within| within == **address)) {
+            let found = slots.iter().enumerate().filter(|(_, (slot, _))| {
+                slot.layer < layer && slot.detached.is_none() && self.answers_to(slot, layer, named)
+            });
+            spots.extend(found.map(|(at, _)| Spot::Slot(*address, at)));
+        }
+        let Some(callback) = self.callback_named(&named.name, layer) else { return spots };
+        let renders = self.points.values().filter(|point| within.is_none_or(|within| within == point.address));
+        let below = |point: &&Point| {
+            let by = self.project.file(callback.file).layer;
+            point.renderer == Some(Renderer::Callback(callback)) && by < layer
+        };
+        spots.extend(renders.filter(below).map(|point| Spot::Render(point.address)));
+        spots
+    }
+
+    fn render_target(&self, address: Address) -> Target {
+        match self.points[&address].renderer {
+            Some(Renderer::Callback(callback)) => Target::Export(callback.file, callback.export),
+            _ => Target::Point(address),
+        }
+    }
+
+    /// The point that a detachment or replacement names. Where there is none, what it asks for is not
+    /// there, either.
+    fn point_of(
+        &mut self,
+        link: Link,
+        point: PointRef,
+        named: Named,
+        layer: LayerId,
+        file: FileId,
+        waiting: &Waiting,
+    ) -> Option<Address> {
+        let outcome = match self.find_point(point, |_| true) {
+            Outcome::Found(Target::Point(address)) => return Some(address),
+            Outcome::Missing { meant, .. } => {
+                // Where the attachment meant stands elsewhere, that place is what was meant.
+                let elsewhere = self.anywhere(layer, &named, waiting).map(|(address, _)| address);
+                let written = |address: Address| Meant {
+                    written: address.to_string().as_str().into(),
+                    target: Target::Point(address),
+                    certain: false,
+                };
+                let meant = meant.or_else(|| elsewhere.map(written));
+                Outcome::Missing { wanted: Wanted::Point(point.raw), meant }
+            }
+            other => other,
+        };
+        self.refer(link, Place { file, at: point.at }, point.raw, outcome);
+        None
+    }
+
+    fn slot_outcome(
+        &self,
+        found: &[usize],
+        within: Option<Address>,
+        layer: LayerId,
+        named: &Named,
+        waiting: &Waiting,
+    ) -> Outcome {
+        if let (Some(first), Some(address)) = (found.first(), within) {
+            return Outcome::Found(Target::Slot(waiting[&address][*first].0.place));
+        }
+        let strayed = |address| self.has_strayed(address, layer, named);
+        if self.blind.declarations || within.is_some_and(strayed) {
+            return Outcome::Unknown;
+        }
+        let lower: Vec<&Slot> = waiting
+            .iter()
+            .filter(|(address, _)| within.is_none_or(|within| within == **address))
+            .flat_map(|(_, slots)| slots.iter().map(|(slot, _)| slot))
+            .filter(|slot| slot.layer < layer && slot.detached.is_none())
+            .collect();
+        let meant = self.meant_slot(&lower, layer, named);
+        let wanted = match within {
+            Some(address) => Wanted::Slot(address, named.name),
+            None => Wanted::AnySlot(named.name),
+        };
+        Outcome::Missing { wanted, meant }
+    }
+
+    /// An attachment of a lower layer that answers to a name, whichever point it is at.
+    fn anywhere(&self, layer: LayerId, named: &Named, waiting: &Waiting) -> Option<(Address, Place)> {
+        waiting.iter().find_map(|(address, slots)| {
+            let found = slots.iter().find(|(slot, _)| slot.layer < layer && self.answers_to(slot, layer, named))?;
+            Some((*address, found.0.place))
+        })
+    }
+}

@@ -1,0 +1,168 @@
+//! Declarations of points.
+
+use super::identity::version;
+use super::schema::{SCHEMA_WORDS, schema};
+use super::*;
+use crate::address::Address;
+use crate::scan::items::offered;
+use crate::scan::toml::json;
+use crate::scan::wrap;
+
+/// The keys that every declaration takes.
+const COMMON: [&str; 8] = ["label", "about", "since", "retired", "instead", "reserved", "dropped", "extend"];
+
+/// A declaration, and those of the inner pieces that stand in it.
+pub(super) fn declaration(kind: Kind, point: &str, at: At, node: &Node<'_>, notes: &mut Notes) -> Vec<Declaration> {
+    let (good, how) = match kind {
+        Kind::Option => (names::is_snake(point), names::SNAKE),
+        _ => (names::is_kebab(point), names::KEBAB),
+    };
+    check_name(point, at, good, how, notes);
+    let Some(table) = Table::from(node, format!("[{kind}.{point}]"), notes) else { return Vec::new() };
+    let mut found = vec![one(Address::new(kind, point), at, node, &table, notes)];
+    if kind != Kind::Section {
+        return found;
+    }
+    let Some(pieces) = table.table("piece", notes) else { return found };
+    for (own, span, node) in pieces.entries() {
+        let at = notes.at(span.start, span.end);
+        check_name(own, at, names::is_kebab(own), names::KEBAB, notes);
+        let title = format!("[section.{point}.piece.{own}]");
+        let Some(table) = Table::from(node, title, notes) else { continue };
+        let address = Address::new(Kind::Piece, format!("{point}/{own}").as_str());
+        found.push(one(address, at, node, &table, notes));
+    }
+    found
+}
+
+fn keys_of(kind: Kind) -> &'static [&'static str] {
+    match kind {
+        Kind::Hook => &["args", "required", "moment", "inside", "last"],
+        Kind::Filter => &["args", "value"],
+        Kind::Region => &["required"],
+        Kind::Area => &["wrap", "wrap-title"],
+        Kind::Menu => &["levels"],
+        Kind::Partial => &["inputs", "render"],
+        Kind::Section => &["inputs", "render", "wrap", "holds", "offer", "piece"],
+        Kind::Piece => &["inputs", "render", "wrap", "holds", "offer"],
+        Kind::Template => &["inputs"],
+        Kind::Option => &SCHEMA_WORDS,
+    }
+}
+
+fn one(address: Address, key: At, node: &Node<'_>, table: &Table<'_>, notes: &mut Notes) -> Declaration {
+    let kind = address.kind;
+    let known: Vec<&str> = COMMON.iter().chain(keys_of(kind)).copied().collect();
+    table.known(&known, notes);
+    let span = node.span();
+    // A table that was never opened by a header of its own has its key for a place.
+    let header = span.len() > address.name.len();
+    let at = if header { notes.at(span.start, span.end) } else { key };
+    let value = match kind {
+        Kind::Option => Some((option_schema(node, table, notes), at)),
+        _ => table.get("value").map(|node| {
+            schema(node, "`value`", notes);
+            (json(node.get_ref()), notes.at(node.span().start, node.span().end))
+        }),
+    };
+    let wrap_of = |key: &str, holes: &[&str], notes: &mut Notes| {
+        let (text, at) = table.text(key, notes)?;
+        wrap::check(key, text, at, holes, notes);
+        Some(Named { name: name(text), at })
+    };
+    let body: &[&str] = if kind == Kind::Area { &["body", "title"] } else { &["body"] };
+    let holds = table.get("holds").map(|_| {
+        let patterns = table.strings("holds", notes);
+        patterns.into_iter().map(|named| PointRef::new(&named.name, named.at)).collect()
+    });
+    Declaration {
+        address,
+        at,
+        label: table.string("label", notes).map(|label| label.name),
+        about: table.string("about", notes).map(|about| about.name),
+        since: version(table, "since", notes).map(|(version, _)| version),
+        retired: version(table, "retired", notes),
+        instead: table.text("instead", notes).map(|(text, at)| PointRef::new(text, at)),
+        reserved: table.boolean("reserved", notes),
+        dropped: table.boolean("dropped", notes).map(|dropped| (dropped, table.place("dropped", notes).unwrap_or(at))),
+        extend: table.boolean("extend", notes).unwrap_or(false),
+        required: table.boolean("required", notes),
+        moment: table.boolean("moment", notes),
+        inside: inside(table, notes),
+        last: table.boolean("last", notes),
+        inputs: fields(table, "inputs", notes),
+        args: fields(table, "args", notes),
+        value,
+        render: table.text("render", notes).and_then(|(text, at)| call(text, at, notes)),
+        levels: levels(table, notes),
+        wrap: wrap_of("wrap", body, notes),
+        wrap_title: wrap_of("wrap-title", &["text"], notes),
+        holds,
+        offer: table.get("offer").map(|_| offers(address, table, notes)),
+    }
+}
+
+/// All that an option may be. What else its table says is not part of that.
+fn option_schema(node: &Node<'_>, table: &Table<'_>, notes: &mut Notes) -> serde_json::Value {
+    super::schema::type_word(table, notes);
+    let mut schema = json(node.get_ref());
+    if let Some(schema) = schema.as_object_mut() {
+        schema.retain(|key, _| !COMMON.contains(&key.as_str()) || key == "about" || key == "label");
+    }
+    schema
+}
+
+fn inside(table: &Table<'_>, notes: &mut Notes) -> Option<Named> {
+    let inside = table.string("inside", notes)?;
+    if ["head", "body"].contains(&inside.name.as_str()) {
+        return Some(inside);
+    }
+    let message = format!("`{}` is not an element that a hook has to be inside of", inside.name);
+    notes.flaw(FlawKind::ManifestSyntax, inside.at, message, "\"head\" or \"body\" belongs here");
+    None
+}
+
+fn levels(table: &Table<'_>, notes: &mut Notes) -> Option<u64> {
+    let (number, at) = table.integer("levels", notes)?;
+    if number < 1 {
+        let message = format!("a menu spot can't have {number} levels");
+        notes.flaw(FlawKind::ManifestSyntax, at, message, "a number above 0 belongs here");
+        return None;
+    }
+    Some(number as u64)
+}
+
+fn offers(address: Address, table: &Table<'_>, notes: &mut Notes) -> Vec<Offer> {
+    let mut found = Vec::new();
+    for node in table.array("offer", notes) {
+        let Some(offer) = Table::from(node, "each of `offer`", notes) else { continue };
+        let at = notes.at(node.span().start, node.span().end);
+        offer.known(&["label", "item"], notes);
+        let label = offer.string("label", notes).map(|label| label.name);
+        let item = offered(address, at, offer.get("item"), notes);
+        found.extend(item.map(|item| Offer { label, at, item }));
+    }
+    found
+}
+
+pub(super) fn check_name(name: &str, at: At, good: bool, how: &str, notes: &mut Notes) {
+    if !good {
+        notes.flaw(FlawKind::BadName, at, format!("`{name}` is not a name"), how);
+    }
+}
+
+pub(super) fn fields(table: &Table<'_>, key: &str, notes: &mut Notes) -> Vec<Field> {
+    let Some(table) = table.table(key, notes) else { return Vec::new() };
+    let mut fields = Vec::new();
+    for (word, span, node) in table.entries() {
+        let at = notes.at(span.start, span.end);
+        check_name(word, at, names::is_snake(word), names::SNAKE, notes);
+        if key == "inputs" && (names::RESERVED_INPUTS.contains(&word) || names::GLOBALS.contains(&word)) {
+            let message = format!("`{word}` can't be the name of an input: it has a meaning of its own");
+            notes.flaw(FlawKind::BadName, at, message, "choose another name");
+        }
+        schema(node, &format!("`{word}`"), notes);
+        fields.push(Field { name: name(word), at, schema: json(node.get_ref()) });
+    }
+    fields
+}

@@ -1,0 +1,80 @@
+//! Who a layer is, and which other layers it asks for.
+
+use semver::{Version, VersionReq};
+
+use super::*;
+
+pub(super) const IDENTITY_TABLES: [LayerRole; 3] = [LayerRole::Theme, LayerRole::Companion, LayerRole::Host];
+
+pub(super) fn identity(root: &Table<'_>, notes: &mut Notes) -> Option<Identity> {
+    let role = IDENTITY_TABLES.into_iter().find(|role| root.get(role.word()).is_some());
+    let Some(role) = role else {
+        let at = notes.at(0, 0);
+        let message = "the manifest does not say who the theme is";
+        notes.flaw(FlawKind::ManifestSyntax, at, message, "open it with a [theme] table");
+        return None;
+    };
+    let span = root.get(role.word())?.span();
+    let at = notes.at(span.start, span.end);
+    let table = root.table(role.word(), notes)?;
+    let mut known = vec!["name", "label", "about", "version", "picture"];
+    match role {
+        LayerRole::Theme => known.extend(["host", "open", "base", "companions"]),
+        LayerRole::Companion => known.push("host"),
+        LayerRole::Host => {}
+    }
+    table.known(&known, notes);
+    table.needs("name", at, notes);
+    let name = table.string("name", notes);
+    if let Some(Named { name, at }) = name {
+        check_name(&name, at, names::is_kebab(&name), names::KEBAB, notes);
+        if names::RESERVED_LAYERS.contains(&name.as_str()) {
+            let message = format!("`{name}` can't be the name of a layer: it has a meaning of its own");
+            notes.flaw(FlawKind::BadName, at, message, "choose another name");
+        }
+    }
+    Some(Identity {
+        role,
+        at,
+        name,
+        label: table.string("label", notes).map(|label| label.name),
+        about: table.string("about", notes).map(|about| about.name),
+        version: version(&table, "version", notes).map(|(version, _)| version),
+        picture: table.string("picture", notes),
+        open: table.boolean("open", notes).unwrap_or(false),
+        host: table.table("host", notes).and_then(|table| request(&table, "contract", notes)),
+        base: table.table("base", notes).and_then(|table| request(&table, "path", notes)),
+        companions: companions(&table, notes),
+    })
+}
+
+fn companions(table: &Table<'_>, notes: &mut Notes) -> Vec<LayerRequest> {
+    let nodes = table.array("companions", notes);
+    let tables: Vec<_> =
+        nodes.into_iter().filter_map(|node| Table::from(node, "each of `companions`", notes)).collect();
+    tables.iter().filter_map(|table| request(table, "path", notes)).collect()
+}
+
+pub(super) fn version(table: &Table<'_>, key: &str, notes: &mut Notes) -> Option<(Version, At)> {
+    let (text, at) = table.text(key, notes)?;
+    let version = Version::parse(text).ok();
+    if version.is_none() {
+        let message = format!("`{text}` is not a semantic version");
+        notes.flaw(FlawKind::ManifestSyntax, at, message, "three numbers belong here, as in \"1.3.0\"");
+    }
+    version.map(|version| (version, at))
+}
+
+fn request(table: &Table<'_>, key: &str, notes: &mut Notes) -> Option<LayerRequest> {
+    table.known(&[key, "version"], notes);
+    let target = table.string(key, notes)?;
+    let versions = table.text("version", notes).and_then(|(text, at)| {
+        let versions = VersionReq::parse(text).ok();
+        if versions.is_none() {
+            let message = format!("`{text}` does not say which versions are wanted");
+            notes.flaw(FlawKind::ManifestSyntax, at, message, "as in \"^2\" or \">=1.2, <3\"");
+        }
+        versions
+    });
+    Some(LayerRequest { target: target.name, at: target.at, versions })
+}

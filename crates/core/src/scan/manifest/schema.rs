@@ -1,0 +1,57 @@
+//! The words of JSON Schema that inputs, arguments, values and options are described with.
+
+use super::*;
+
+/// Words of JSON Schema (draft 2020-12) that a field may use, and `label` and `about` for people.
+pub(super) const SCHEMA_WORDS: [&str; 29] = [
+    "type",
+    "enum",
+    "const",
+    "default",
+    "minimum",
+    "maximum",
+    "exclusiveMinimum",
+    "exclusiveMaximum",
+    "multipleOf",
+    "minLength",
+    "maxLength",
+    "pattern",
+    "format",
+    "items",
+    "prefixItems",
+    "contains",
+    "minItems",
+    "maxItems",
+    "uniqueItems",
+    "properties",
+    "required",
+    "additionalProperties",
+    "anyOf",
+    "oneOf",
+    "allOf",
+    "not",
+    "examples",
+    "label",
+    "about",
+];
+const TYPE_WORDS: [&str; 8] = ["string", "integer", "number", "boolean", "array", "object", "null", "markup"];
+
+/// Notes what in a schema is no word of JSON Schema.
+pub(super) fn schema(node: &Node<'_>, title: &str, notes: &mut Notes) {
+    let Some(table) = Table::from(node, title, notes) else { return };
+    table.known(&SCHEMA_WORDS, notes);
+    type_word(&table, notes);
+}
+
+/// Notes a type that is none.
+pub(super) fn type_word(table: &Table<'_>, notes: &mut Notes) {
+    if let Some((word, at)) = table.text("type", notes)
+        && !TYPE_WORDS.contains(&word)
+    {
+        let label = match names::nearest(word, TYPE_WORDS) {
+            Some(near) => format!("did you mean `{near}`?"),
+            None => format!("one of {}", TYPE_WORDS.join(", ")),
+        };
+        notes.flaw(FlawKind::ManifestSyntax, at, format!("`{word}` is not a type"), label);
+    }
+}

@@ -1,0 +1,50 @@
+//! What commands show of a registry, as data: one form for tables, trees and JSON.
+//!
+//! These shapes are documented; they change only together with [`VERSION`].
+
+use serde::Serialize;
+
+mod findings;
+mod points;
+
+use crate::link::Registry;
+use crate::source::{FileId, LineIndex, Place, Span};
+
+pub use findings::*;
+pub use points::*;
+
+/// The version of all shapes in here.
+pub const VERSION: u32 = 1;
+
+/// A place in a file. Lines and columns count from 1, columns in Unicode characters; the end is
+/// exclusive.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct PlaceView {
+    /// The layer's name.
+    pub layer: String,
+    /// The path below the layer's folder.
+    pub file: String,
+    /// The first line.
+    pub line: usize,
+    /// The first column.
+    pub column: usize,
+    /// The last line.
+    pub end_line: usize,
+    /// The column after the last one.
+    pub end_column: usize,
+}
+
+impl PlaceView {
+    /// A span of a file.
+    pub fn new(registry: &Registry, file: FileId, span: Span) -> PlaceView {
+        let source = registry.project.file(file);
+        let index = LineIndex::new(source.text());
+        let ((line, column), (end_line, end_column)) = (index.position(span.start), index.position(span.end));
+        let layer = registry.project.layer(source.layer).name.to_string();
+        PlaceView { layer, file: source.path.to_string(), line, column, end_line, end_column }
+    }
+
+    pub(super) fn of(registry: &Registry, place: Place) -> PlaceView {
+        PlaceView::new(registry, place.file, registry.span(place))
+    }
+}

@@ -1,0 +1,163 @@
+//! Components: their inputs, what prepares those, and what renders them.
+
+use std::time::Instant;
+
+use indexmap::IndexMap;
+use minijinja::Value;
+use truehook_core::address::{Address, Kind};
+use truehook_core::link::{Callback, Point, Renderer};
+
+use crate::Stage;
+use crate::engine::{Call, CallError};
+use crate::fill::call;
+use crate::markup;
+use crate::run::{Failure, Frame, Run, StepState};
+use crate::turns::{fail_callback, fail_template, note_render, run_slot, shown, wrong_type};
+use crate::values::{as_markup, from_json, type_word};
+use truehook_core::source::FileId;
+
+/// The inputs that a template or callback gets.
+pub type Inputs = Vec<(String, Value)>;
+
+/// Renders a component with its inputs; nothing where that fails, which is noted.
+pub fn render(stage: &Stage, run: &Run, point: &Point, given: Inputs, held: Vec<Value>) -> Option<String> {
+    let inputs = inputs(run, point, given);
+    let frame = Frame { component: point.address, held };
+    let markup = run.within(Some(frame), || match point.renderer {
+        Some(Renderer::Template(file)) => template(stage, run, file, inputs, Some(point.address)),
+        Some(Renderer::Callback(callback)) => by_callback(run, point, callback, inputs),
+        None => {
+            let message = "nothing renders it".to_string();
+            run.fail(Failure { point: Some(point.address.to_string()), source: None, place: None, message });
+            None
+        }
+    })?;
+    match point.wrap {
+        Some(_) => wrapped(stage, run, point, "wrap", vec![("body", Value::from_safe_string(markup))]),
+        None => Some(markup),
+    }
+}
+
+fn by_callback(run: &Run, point: &Point, callback: Callback, inputs: Inputs) -> Option<String> {
+    let begun = Instant::now();
+    let value = Value::from_pairs(inputs);
+    let result = call(run, &Call { callback, piped: Some(&value), args: &[], point: point.address });
+    let markup = result.and_then(|value| markup_of(&value));
+    let state = if markup.is_ok() { StepState::Ran } else { StepState::Failed };
+    let values = run.watched.then(|| (shown(&value), markup.as_ref().cloned().unwrap_or_default()));
+    note_render(run, point.address, callback, state, begun, values);
+    markup.map_err(|error| fail_callback(run, point.address, callback, error)).ok()
+}
+
+/// What a listener, or a callback that renders, returned: markup, text or nothing.
+pub fn markup_of(value: &Value) -> Result<String, CallError> {
+    match type_word(value) {
+        "nothing" | "null" => Ok(String::new()),
+        "string" | "markup" => Ok(as_markup(value)),
+        other => Err(wrong_type("markup or text", other)),
+    }
+}
+
+/// Puts the wrapping markup of a point around something.
+pub fn wrapped(stage: &Stage, run: &Run, point: &Point, key: &str, values: Vec<(&str, Value)>) -> Option<String> {
+    let wrap = stage.environment.get_template(&markup::wrap_name(key, point.address));
+    let result = wrap.and_then(|wrap| wrap.render(Value::from_pairs(values)));
+    result
+        .map_err(|error| {
+            let message = format!("its wrapping markup can't be rendered: {error}");
+            run.fail(Failure { point: Some(point.address.to_string()), source: None, place: None, message });
+        })
+        .ok()
+}
+
+/// The inputs that a template or callback gets: defaults, what was given, and what preprocess
+/// functions make of it.
+pub fn inputs(run: &Run, point: &Point, given: Inputs) -> Inputs {
+    let mut inputs: IndexMap<&'static str, Value> = IndexMap::with_capacity(point.inputs.len());
+    for input in &point.inputs {
+        let name = input.field.name.as_str();
+        let given = given.iter().find(|(key, _)| key == name).map(|(_, value)| value);
+        let given = given.filter(|value| match misfit(&input.field, value) {
+            None => true,
+            Some(why) => {
+                let message = format!("{why}, so it has its default");
+                run.fail(Failure { point: Some(point.address.to_string()), source: None, place: None, message });
+                false
+            }
+        });
+        let default = || input.field.default().map_or(Value::from(()), from_json);
+        inputs.insert(name, given.cloned().unwrap_or_else(default));
+    }
+    let value = match point.slots.is_empty() {
+        true => None,
+        false => Some(prepared(run, point, Value::from_pairs(inputs.clone()))),
+    };
+    let with_new = |(name, old): (&'static str, Value)| {
+        let new = value.as_ref().and_then(|value| value.get_attr(name).ok()).filter(|new| !new.is_undefined());
+        (name.to_string(), new.unwrap_or(old))
+    };
+    inputs.into_iter().map(with_new).collect()
+}
+
+/// Lets preprocess functions have their turn.
+fn prepared(run: &Run, point: &Point, mut value: Value) -> Value {
+    for slot in &point.slots {
+        let preprocess = |run: &Run, callback: Callback| {
+            let new = call(run, &Call { callback, piped: Some(&value), args: &[], point: point.address })?;
+            if type_word(&new) != "object" {
+                return Err(wrong_type("the inputs, an object", type_word(&new)));
+            }
+            for input in &point.inputs {
+                let part = new.get_attr(&input.field.name).unwrap_or_default();
+                if let Some(why) = misfit(&input.field, &part) {
+                    return Err(CallError { message: format!("returned inputs of which {why}"), place: None });
+                }
+            }
+            Ok(new)
+        };
+        if let Some(new) = run_slot(run, point, slot, Some(&value), preprocess) {
+            value = new;
+        }
+    }
+    value
+}
+
+/// How a value is of another type than the one that its input is declared with.
+fn misfit(field: &truehook_core::scan::Field, value: &Value) -> Option<String> {
+    let (wanted, got) = (field.type_word()?, type_word(value));
+    let fits = match (wanted, got) {
+        (_, "nothing" | "null") | ("string", "markup") | ("markup", "string") | ("number", "integer") => true,
+        ("integer", "number") => false,
+        (wanted, got) => wanted == got,
+    };
+    (!fits).then(|| format!("`{}` is {got} where {wanted} belongs", field.name))
+}
+
+/// Renders a template; nothing where it fails, which is noted.
+pub fn template(stage: &Stage, run: &Run, file: FileId, inputs: Inputs, point: Option<Address>) -> Option<String> {
+    let name = stage.registry.template_name(file);
+    let before = run.template.replace(Some(file));
+    let root = markup::Root::value(&run.globals(), inputs);
+    let result = stage.environment.get_template(&name).and_then(|template| template.render(root));
+    run.template.set(before);
+    result.map_err(|error| fail_template(run, point, file, &error)).ok()
+}
+
+/// The inputs of a menu: those that the partial which renders it takes.
+pub fn menu_inputs(stage: &Stage, component: Address, point: &Point, entries: Value, args: &Inputs) -> Inputs {
+    let arg = |name: &str| args.iter().find(|(key, _)| key == name).map(|(_, value)| value.clone());
+    let all = [
+        ("entries", Some(entries)),
+        ("class", arg("class")),
+        ("bare", arg("bare")),
+        ("levels", point.levels.map(Value::from)),
+    ];
+    let takes = |name: &str| {
+        let partial = stage.registry.point(component).filter(|partial| partial.address.kind == Kind::Partial);
+        partial.is_some_and(|partial| partial.inputs.iter().any(|input| input.field.name == *name))
+    };
+    all.into_iter()
+        .filter_map(|(name, value)| Some((name.to_string(), value?)))
+        .filter(|(name, _)| takes(name))
+        .collect()
+}

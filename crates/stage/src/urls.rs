@@ -1,0 +1,130 @@
+//! Addresses: what is printed where an address begins must not be one that runs as code.
+
+use truehook_core::scan::printed;
+
+use crate::run::{Failure, Run};
+
+/// What stands in place of an address that would run as code.
+pub const HARMLESS: &str = "#";
+/// Attributes whose value is an address.
+const ATTRIBUTES: [&str; 10] =
+    ["href", "src", "action", "formaction", "poster", "cite", "data", "ping", "background", "manifest"];
+/// The function that looks at an address in a template.
+pub const CHECK: &str = "__address";
+/// What goes around an expression in a template.
+const BEFORE: &str = "__address(";
+const AFTER: &str = ")";
+
+/// Can this stand in an address? Schemes that run as code, and documents in the address itself, can't.
+/// Browsers leave out blanks and control characters before they look (URL Standard, 4.4).
+pub fn is_safe(address: &str) -> bool {
+    let plain: String = address.chars().filter(|c| !c.is_control() && !c.is_whitespace()).take(24).collect();
+    let plain = plain.to_ascii_lowercase();
+    let runs = ["javascript:", "vbscript:"].iter().any(|scheme| plain.starts_with(scheme));
+    let document = plain.starts_with("data:") && !plain.starts_with("data:image/") && !plain.starts_with("data:font/");
+    // Escaped text can't hide a colon or a letter, since its ampersands are escaped, too.
+    !runs && !document
+}
+
+/// Notes an address that was left out.
+pub fn refuse(run: &Run, address: &str) {
+    let shown: String = address.chars().take(40).collect();
+    let message = format!("the address `{shown}` would run as code, so it was left out");
+    let source = run.template.get().map(|file| run.registry.template_name(file));
+    run.fail(Failure { point: None, source, place: None, message });
+}
+
+/// A template in which every expression that begins an address is looked at when it is printed. What
+/// comes after such an expression on its line stands further to the right: see [`original`].
+pub fn guarded(text: &str) -> String {
+    let mut guarded = String::with_capacity(text.len() + 64);
+    let mut at = 0;
+    for (start, end) in spots(text) {
+        guarded.push_str(&text[at..start]);
+        guarded.push_str(BEFORE);
+        guarded.push_str(&text[start..end]);
+        guarded.push_str(AFTER);
+        at = end;
+    }
+    guarded.push_str(&text[at..]);
+    guarded
+}
+
+/// Where something in a guarded template stands in the template itself.
+pub fn original(text: &str, guarded: usize) -> usize {
+    let mut shift = 0;
+    for (start, end) in spots(text) {
+        if guarded < start + shift {
+            break;
+        }
+        shift += BEFORE.len();
+        if guarded < start + shift {
+            return start;
+        }
+        if guarded < end + shift {
+            break;
+        }
+        shift += AFTER.len();
+    }
+    guarded.saturating_sub(shift).min(text.len())
+}
+
+/// The expressions that begin an address: from after `{{` to before `}}`.
+fn spots(text: &str) -> Vec<(usize, usize)> {
+    let mut spots = Vec::new();
+    for range in printed(text) {
+        let (open, inside) = (range.start, &text[range.clone()]);
+        let start = open + if inside.starts_with("{{-") { 3 } else { 2 };
+        let end = range.end - if inside.ends_with("-}}") { 3 } else { 2 };
+        if begins_address(&text[..open]) && start < end {
+            spots.push((start, end));
+        }
+    }
+    spots
+}
+
+/// Does a text end where an address begins? What the template language puts before it may be nothing.
+fn begins_address(before: &str) -> bool {
+    let mut rest = before.trim_end();
+    while let Some(close) = ["%}", "}}", "#}"].into_iter().find(|close| rest.ends_with(close)) {
+        let open = match close {
+            "%}" => "{%",
+            "}}" => "{{",
+            _ => "{#",
+        };
+        let Some(start) = rest.rfind(open) else { return false };
+        rest = rest[..start].trim_end();
+    }
+    let rest = rest.strip_suffix(['"', '\'']).unwrap_or(rest).trim_end();
+    let Some(rest) = rest.strip_suffix('=') else { return false };
+    let rest = rest.trim_end();
+    let name = rest.rsplit(|c: char| c.is_whitespace() || c == ':' || c == '"' || c == '\'').next().unwrap_or_default();
+    ATTRIBUTES.iter().any(|known| known.eq_ignore_ascii_case(name))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn addresses_that_run_as_code_are_told_from_others() {
+        for good in ["/log/", "https://example.org/javascript:", "media/a.svg", "", "#top", "data:image/svg+xml,x", "mailto:a@b"] {
+            assert!(is_safe(good), "{good}");
+        }
+        for bad in ["javascript:alert(1)", " JavaScript:x", "java\tscript:x", "\u{1}javascript:x", "vbscript:x", "data:text/html,x"] {
+            assert!(!is_safe(bad), "{bad}");
+        }
+    }
+
+    #[test]
+    fn expressions_that_begin_an_address_are_found_and_places_stay_known() {
+        let text = "<a class=\"{{ a }}\" href=\"{{ b }}{{ c }}/x{{ d }}\">{{ e }}</a><img src='{% if f %}{{- g -}}{% endif %}'>{{ h }}";
+        let found: Vec<&str> = spots(text).into_iter().map(|(start, end)| text[start..end].trim()).collect();
+        assert_eq!(found, ["b", "c", "g"]);
+        let guarded = guarded(text);
+        for name in ["a", "b", "c", "d", "e", "f", "h"] {
+            let shown = guarded.find(&format!(" {name} ")).unwrap();
+            assert_eq!(original(text, shown), text.find(&format!(" {name} ")).unwrap(), "{name}");
+        }
+    }
+}
