@@ -28,7 +28,8 @@ pub fn misfit(schema: &Value, value: &Value) -> Option<Misfit> {
     if let Some(word) = table.get("type").and_then(Value::as_str)
         && !is_of_type(word, value)
     {
-        let message = format!("{} is {}, and {} belongs here", shown(value), with_article(type_of(value)), with_article(word));
+        let message =
+            format!("{} is {}, and {} belongs here", shown(value), with_article(type_of(value)), with_article(word));
         return Some(Misfit { steps: Vec::new(), message });
     }
     // Most inputs say no more than their type.

@@ -35,13 +35,13 @@ fn the_stack_is_host_companions_bases_theme() {
     let memory = files(&[
         (
             "top/truehook.toml",
-            "[theme]\nname = \"top\"\nbase = { path = \"../middle\" }\ncompanions = [{ path = \"../kit\" }, { path = \"../extra\" }]\n",
+            "[theme]\nname = \"top\"\nlabel = \"top\"\nbase = { path = \"../middle\" }\ncompanions = [{ path = \"../kit\" }, { path = \"../extra\" }]\n",
         ),
         (
             "middle/truehook.toml",
-            "[theme]\nname = \"middle\"\nbase = { path = \"../ground\" }\ncompanions = [{ path = \"../extra\" }]\n",
+            "[theme]\nname = \"middle\"\nlabel = \"middle\"\nbase = { path = \"../ground\" }\ncompanions = [{ path = \"../extra\" }]\n",
         ),
-        ("ground/truehook.toml", "[theme]\nname = \"ground\"\nopen = true\n"),
+        ("ground/truehook.toml", "[theme]\nname = \"ground\"\nlabel = \"ground\"\nopen = true\n"),
         ("kit/truehook.toml", "[companion]\nname = \"kit\"\n"),
         ("extra/truehook.toml", "[companion]\nname = \"extra\"\n"),
     ]);
@@ -63,7 +63,7 @@ fn a_host_contract_of_ones_own_takes_the_place_of_the_standard_one() {
             "press/truehook.toml",
             "[host]\nname = \"press\"\nversion = \"3.1.0\"\n\n[limits]\nnesting = 3\n\n[type.sheet]\nlabel = \"Sheet\"\n\n[region.sheet]\nlabel = \"Sheet\"\nrequired = true\n",
         ),
-        ("daily/truehook.toml", "[theme]\nname = \"daily\"\nhost = { contract = \"../press\", version = \"^3\" }\n"),
+        ("daily/truehook.toml", "[theme]\nname = \"daily\"\nlabel = \"daily\"\nhost = { contract = \"../press\", version = \"^3\" }\n"),
         ("daily/markup/sheet.html", "<body>{{ place(\"region:sheet\") }}</body>\n"),
     ]);
     let registry = Registry::new(open(&memory, "daily"));
@@ -78,8 +78,8 @@ fn a_host_contract_of_ones_own_takes_the_place_of_the_standard_one() {
 fn a_base_brings_its_host_where_the_theme_names_none() {
     let memory = files(&[
         ("press/truehook.toml", "[host]\nname = \"press\"\n\n[type.sheet]\nlabel = \"Sheet\"\n"),
-        ("base/truehook.toml", "[theme]\nname = \"base\"\nopen = true\nhost = { contract = \"../press\" }\n"),
-        ("top/truehook.toml", "[theme]\nname = \"top\"\nbase = { path = \"../base\" }\n"),
+        ("base/truehook.toml", "[theme]\nname = \"base\"\nlabel = \"base\"\nopen = true\nhost = { contract = \"../press\" }\n"),
+        ("top/truehook.toml", "[theme]\nname = \"top\"\nlabel = \"top\"\nbase = { path = \"../base\" }\n"),
     ]);
     let registry = Registry::new(open(&memory, "top"));
     assert_eq!(registry.types.len(), 1);
@@ -89,9 +89,9 @@ fn a_base_brings_its_host_where_the_theme_names_none() {
 fn layers_that_are_not_as_asked_are_told() {
     let theme = |keys: &str| {
         files(&[
-            ("top/truehook.toml", &format!("[theme]\nname = \"top\"\nopen = true\n{keys}\n")),
-            ("base/truehook.toml", "[theme]\nname = \"base\"\nversion = \"1.4.0\"\nopen = true\n"),
-            ("loop/truehook.toml", "[theme]\nname = \"loop\"\nopen = true\nbase = { path = \"../top\" }\n"),
+            ("top/truehook.toml", &format!("[theme]\nname = \"top\"\nlabel = \"top\"\nopen = true\n{keys}\n")),
+            ("base/truehook.toml", "[theme]\nname = \"base\"\nlabel = \"base\"\nversion = \"1.4.0\"\nopen = true\n"),
+            ("loop/truehook.toml", "[theme]\nname = \"loop\"\nlabel = \"loop\"\nopen = true\nbase = { path = \"../top\" }\n"),
         ])
     };
     let trouble =
@@ -124,7 +124,7 @@ fn what_a_missing_layer_may_bring_is_not_reported() {
     let memory = files(&[
         (
             "top/truehook.toml",
-            "[theme]\nname = \"top\"\nbase = { path = \"../gone\" }\n\n[[attach]]\nto = \"hook:from-the-base\"\ncall = \"gone:x.js#y\"\n",
+            "[theme]\nname = \"top\"\nlabel = \"top\"\nbase = { path = \"../gone\" }\n\n[[attach]]\nto = \"hook:from-the-base\"\ncall = \"gone:x.js#y\"\n",
         ),
         (
             "top/markup/page.html",
@@ -137,7 +137,7 @@ fn what_a_missing_layer_may_bring_is_not_reported() {
 
 #[test]
 fn folders_without_a_theme_are_refused() {
-    let memory = files(&[("empty/readme.txt", "nothing"), ("top/truehook.toml", "[theme]\nname = \"top\"\n")]);
+    let memory = files(&[("empty/readme.txt", "nothing"), ("top/truehook.toml", "[theme]\nname = \"top\"\nlabel = \"top\"\n")]);
     let error = |folder: &str| Project::open(&memory, folder.into()).err();
     assert_eq!(error("/themes/none"), Some(OpenError::NoFolder("/themes/none".into())));
     assert_eq!(error("/themes/empty"), Some(OpenError::NoManifest("/themes/empty".into())));
@@ -148,7 +148,7 @@ fn twins() -> Registry {
     let memory = files(&[
         (
             "base/truehook.toml",
-            "[theme]\nname = \"base\"\nopen = true\n\n[hook.note]\nabout = \"Notes\"\nargs.size = { type = \"integer\" }\n\n[partial.card]\nabout = \"A card\"\ninputs.text = { type = \"string\", default = \"\" }\n\n[[attach]]\nto = \"hook:note\"\ncall = \"a.js#f\"\n",
+            "[theme]\nname = \"base\"\nlabel = \"base\"\nopen = true\n\n[hook.note]\nabout = \"Notes\"\nargs.size = { type = \"integer\" }\n\n[partial.card]\nabout = \"A card\"\ninputs.text = { type = \"string\", default = \"\" }\n\n[[attach]]\nto = \"hook:note\"\ncall = \"a.js#f\"\n",
         ),
         ("base/markup/layout.html", LAYOUT),
         ("base/markup/page.html", "{% extends \"layout.html\" %}"),
@@ -157,7 +157,7 @@ fn twins() -> Registry {
         ("base/code/a.js", "export function f() {}\n"),
         (
             "top/truehook.toml",
-            "[theme]\nname = \"top\"\nbase = { path = \"../base\" }\n\n[hook.note]\nlabel = \"Notes here\"\nargs.colour = { type = \"string\", default = \"red\" }\n\n[partial.card]\nrender = \"a.js#card\"\ninputs.text = { type = \"string\", default = \"…\" }\ninputs.wide = { type = \"boolean\", default = false }\n\n[[attach]]\nto = \"hook:note\"\ncall = \"a.js#f\"\n\n[[attach]]\nto = \"hook:note\"\ncall = \"base:a.js#f\"\npriority = 10\n",
+            "[theme]\nname = \"top\"\nlabel = \"top\"\nbase = { path = \"../base\" }\n\n[hook.note]\nlabel = \"Notes here\"\nargs.colour = { type = \"string\", default = \"red\" }\n\n[partial.card]\nrender = \"a.js#card\"\ninputs.text = { type = \"string\", default = \"…\" }\ninputs.wide = { type = \"boolean\", default = false }\n\n[[attach]]\nto = \"hook:note\"\ncall = \"a.js#f\"\n\n[[attach]]\nto = \"hook:note\"\ncall = \"base:a.js#f\"\npriority = 10\n",
         ),
         ("top/markup/layout.html", "{% extends \"below:layout.html\" %}"),
         ("top/markup/page.html", "{% extends \"layout.html\" %}"),
@@ -223,8 +223,8 @@ fn the_specific_template_beats_the_near_one() {
 #[test]
 fn two_layers_of_one_name_are_an_error() {
     let memory = files(&[
-        ("a/twin/truehook.toml", "[theme]\nname = \"twin\"\nopen = true\nbase = { path = \"../../b/twin\" }\n"),
-        ("b/twin/truehook.toml", "[theme]\nname = \"twin\"\nopen = true\n"),
+        ("a/twin/truehook.toml", "[theme]\nname = \"twin\"\nlabel = \"twin\"\nopen = true\nbase = { path = \"../../b/twin\" }\n"),
+        ("b/twin/truehook.toml", "[theme]\nname = \"twin\"\nlabel = \"twin\"\nopen = true\n"),
     ]);
     let registry = Registry::new(open(&memory, "a/twin"));
     assert_eq!(serious(&registry), ["[bad-name] two layers are called `twin`"]);

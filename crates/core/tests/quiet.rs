@@ -100,7 +100,7 @@ fn a_base_theme_may_hold_what_only_others_use() {
     quiet(Example(&[
         (
             "truehook.toml",
-            "[theme]\nname = \"example\"\nopen = true\n\n[filter.spare]\nabout = \"For others\"\n\n[partial.spare]\nabout = \"For others\"\n",
+            "[theme]\nname = \"example\"\nlabel = \"example\"\nopen = true\n\n[filter.spare]\nabout = \"For others\"\n\n[partial.spare]\nabout = \"For others\"\n",
         ),
         ("markup/partials/spare.html", "<p>spare</p>\n"),
         ("markup/spare.html", "<p>spare</p>\n"),

@@ -302,19 +302,9 @@ fn set_up<'js>(ctx: &Ctx<'js>, globals: &Globals) -> Result<Helpers, Error> {
     })
 }
 
-fn fix_globals<'js>(
-    ctx: &Ctx<'js>,
-    bridge: &Bridge<'js>,
-    fix: &Function<'js>,
-    globals: &Globals,
-) -> Result<(), Error> {
+fn fix_globals<'js>(ctx: &Ctx<'js>, bridge: &Bridge<'js>, fix: &Function<'js>, globals: &Globals) -> Result<(), Error> {
     let value = |value: &Value| bridge.to_js(ctx, value);
-    fix.call::<_, ()>((
-        value(&globals.page)?,
-        value(&globals.site)?,
-        value(&globals.options)?,
-        value(&globals.theme)?,
-    ))
+    fix.call::<_, ()>((value(&globals.page)?, value(&globals.site)?, value(&globals.options)?, value(&globals.theme)?))
 }
 
 /// The run that is under way, and its engine, for functions that callbacks call.

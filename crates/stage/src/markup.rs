@@ -183,8 +183,11 @@ impl Object for Root {
         if let Some((_, value)) = self.values.iter().find(|(name, _)| name == key) {
             return Some(value.clone());
         }
-        let given =
-            key == urls::CHECK || FUNCTIONS.contains(&key) || ENGINE_NAMES.contains(&key) || FILTERS.contains(&key) || TESTS.contains(&key);
+        let given = key == urls::CHECK
+            || FUNCTIONS.contains(&key)
+            || ENGINE_NAMES.contains(&key)
+            || FILTERS.contains(&key)
+            || TESTS.contains(&key);
         if !given {
             let near = nearest(key, self.values.iter().map(|(name, _)| name.as_str()).chain(GLOBALS));
             run::current(|run| run.unknown_variable(key, near));

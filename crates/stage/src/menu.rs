@@ -6,7 +6,7 @@ use truehook_core::scan::FillContent;
 
 use crate::fill::pairs;
 use crate::run::Run;
-use crate::values::{from_json};
+use crate::values::from_json;
 
 /// The entries of the menu that fills a spot, down to its levels.
 pub fn entries(run: &Run, point: &Point) -> Vec<Value> {
@@ -45,7 +45,8 @@ fn marked(entry: &Value, path: &str, levels: u64) -> Option<Value> {
     let has_href = table.iter().any(|(key, _)| key == "href");
     let current = has_href && href == path;
     let is_above = !href.is_empty() && path.strip_prefix(href).is_some_and(|rest| rest.starts_with('/'));
-    let leads = |entry: &Value| ["current", "ancestor"].iter().any(|key| entry.get_attr(key).is_ok_and(|is| is.is_true()));
+    let leads =
+        |entry: &Value| ["current", "ancestor"].iter().any(|key| entry.get_attr(key).is_ok_and(|is| is.is_true()));
     let was = take(&mut table, "ancestor").is_some_and(|was| was.is_true());
     take(&mut table, "current");
     let ancestor = !current && (is_above || was || below.iter().any(leads));
@@ -55,4 +56,3 @@ fn marked(entry: &Value, path: &str, levels: u64) -> Option<Value> {
     table.push(("ancestor".into(), Value::from(ancestor)));
     Some(Value::from_pairs(table))
 }
-

@@ -151,8 +151,7 @@ impl Pages {
 
     /// The entry pages below a path, newest first.
     fn entries(&self, path: &str) -> Value {
-        let below =
-            |info: &PageInfo| info.page_type == "entry" && info.path.starts_with(path) && info.path != path;
+        let below = |info: &PageInfo| info.page_type == "entry" && info.path.starts_with(path) && info.path != path;
         let mut entries: Vec<(String, usize)> = Vec::new();
         for (at, page) in self.pages.iter().enumerate().filter(|(_, page)| below(&page.info)) {
             entries.push((page.table.get("date").and_then(Json::as_str).unwrap_or_default().to_string(), at));

@@ -108,10 +108,25 @@ mod tests {
 
     #[test]
     fn addresses_that_run_as_code_are_told_from_others() {
-        for good in ["/log/", "https://example.org/javascript:", "media/a.svg", "", "#top", "data:image/svg+xml,x", "mailto:a@b"] {
+        for good in [
+            "/log/",
+            "https://example.org/javascript:",
+            "media/a.svg",
+            "",
+            "#top",
+            "data:image/svg+xml,x",
+            "mailto:a@b",
+        ] {
             assert!(is_safe(good), "{good}");
         }
-        for bad in ["javascript:alert(1)", " JavaScript:x", "java\tscript:x", "\u{1}javascript:x", "vbscript:x", "data:text/html,x"] {
+        for bad in [
+            "javascript:alert(1)",
+            " JavaScript:x",
+            "java\tscript:x",
+            "\u{1}javascript:x",
+            "vbscript:x",
+            "data:text/html,x",
+        ] {
             assert!(!is_safe(bad), "{bad}");
         }
     }

@@ -24,7 +24,8 @@ pub fn add_stub(registry: &Registry, point: Address, call: &CallRef, plan: &mut 
     }
     let top = registry.project.top();
     let Some(file) = registry.project.find(top, &path) else {
-        let import = if point.kind.role() == Some(Role::Listener) { "import { html } from \"truehook\";\n\n" } else { "" };
+        let import =
+            if point.kind.role() == Some(Role::Listener) { "import { html } from \"truehook\";\n\n" } else { "" };
         plan.created.push((path.into(), format!("{import}{}", stub(registry, point, name, true))));
         return Ok(true);
     };

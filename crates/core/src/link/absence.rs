@@ -58,7 +58,12 @@ impl Registry {
                 && matches!(miss.link, Link::PlaceToPoint | Link::ThroughToFilter)
         });
         let misnamed = !crate::names::is_kebab(&point.address.name);
-        if misnamed || meant || point.moment || point.dropped.is_some() || !(kind.needs_placement() || kind == Kind::Filter && !point.slots.is_empty()) {
+        if misnamed
+            || meant
+            || point.moment
+            || point.dropped.is_some()
+            || !(kind.needs_placement() || kind == Kind::Filter && !point.slots.is_empty())
+        {
             return None;
         }
         let lack = |lack, layer| Some(Absence { point: point.address, lack, layer, partial: false });
@@ -259,7 +264,12 @@ impl Registry {
         let mut losses = Vec::new();
         for point in self.points.values() {
             let used = !point.slots.is_empty() || !point.fills.is_empty();
-            if !used || point.required || point.dropped.is_some() || point.reached.is_empty() || !point.address.kind.needs_placement() {
+            if !used
+                || point.required
+                || point.dropped.is_some()
+                || point.reached.is_empty()
+                || !point.address.kind.needs_placement()
+            {
                 continue;
             }
             let Some((copy, original)) = self.lost(point) else { continue };

@@ -37,7 +37,59 @@ pub struct ItemUse {
     pub sure: bool,
 }
 
+/// An item wherever it stands: in the preview, or in what a component offers.
+#[derive(Clone, Copy, Debug)]
+pub struct PlacedItem<'r> {
+    /// The file.
+    pub file: FileId,
+    /// The item.
+    pub item: &'r Item,
+    /// What holds it: a region, area or component; nothing for a page's sections.
+    pub holder: Option<Address>,
+    /// The component that it uses, where it is there.
+    pub component: Option<Address>,
+    /// How deep it is nested, from 1.
+    pub depth: u64,
+    /// Is it the component itself that makes the offer?
+    pub offered: bool,
+}
+
 impl Registry {
+    /// All items of the preview and of offers.
+    pub fn items(&self) -> Vec<PlacedItem<'_>> {
+        let mut found = Vec::new();
+        if let Some((file, site)) = self.site() {
+            for fill in &site.fills {
+                let holder = fill.to.address.filter(|to| self.points.contains_key(to));
+                fill.items().iter().for_each(|item| self.collect_items(file, item, holder, 1, &mut found));
+            }
+        }
+        for (file, page) in self.pages() {
+            page.sections.iter().for_each(|item| self.collect_items(file, item, None, 1, &mut found));
+        }
+        for point in self.points.values() {
+            for (file, offer) in point.offers.iter().flatten() {
+                let (file, item, component) = (*file, &offer.item, Some(point.address));
+                found.push(PlacedItem { file, item, holder: None, component, depth: 1, offered: true });
+                item.holds.iter().for_each(|held| self.collect_items(file, held, component, 2, &mut found));
+            }
+        }
+        found
+    }
+
+    fn collect_items<'r>(
+        &'r self,
+        file: FileId,
+        item: &'r Item,
+        holder: Option<Address>,
+        depth: u64,
+        found: &mut Vec<PlacedItem<'r>>,
+    ) {
+        let component = self.item_component(&item.component.raw, holder);
+        found.push(PlacedItem { file, item, holder, component, depth, offered: false });
+        item.holds.iter().for_each(|held| self.collect_items(file, held, component, depth + 1, found));
+    }
+
     /// Ties what the site brings to points and types.
     pub(super) fn fill(&mut self) {
         if let Some((file, site)) = self.site() {
@@ -122,9 +174,8 @@ impl Registry {
             None => {
                 let near = names::nearest(&menu.name, words());
                 let certain = names::certain(&menu.name, words()).is_some();
-                let meant = near.and_then(|near| {
-                    Some(Meant { written: near.into(), target: Target::Menu(place(near)?), certain })
-                });
+                let meant = near
+                    .and_then(|near| Some(Meant { written: near.into(), target: Target::Menu(place(near)?), certain }));
                 Outcome::Missing { wanted: Wanted::Menu(menu.name), meant }
             }
         };

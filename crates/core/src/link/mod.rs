@@ -29,11 +29,11 @@ use crate::scan::{
 use crate::source::{At, FileId, LayerId, Place, Span};
 
 pub use absence::{Absence, Lack};
-pub use misses::Miss;
-pub use order::OrderTrouble;
 pub use attach::Ambiguous;
 pub use declare::{Breach, BreachKind, component_template};
-pub use fill::ItemUse;
+pub use fill::{ItemUse, PlacedItem};
+pub use misses::Miss;
+pub use order::OrderTrouble;
 pub use reach::{Cycle, Types};
 pub use reach::{body_partial, body_region, menu_partial};
 pub use reference::{Link, Meant, Outcome, Reference, Target, Wanted};

@@ -63,7 +63,11 @@ impl Registry {
                     None if self.blind.declarations || self.has_strayed(address, slot.layer, named) => Outcome::Unknown,
                     None => Outcome::Missing {
                         wanted: Wanted::Slot(address, named.name),
-                        meant: self.meant_slot(&slots.iter().map(|(slot, _)| slot).collect::<Vec<_>>(), slot.layer, named),
+                        meant: self.meant_slot(
+                            &slots.iter().map(|(slot, _)| slot).collect::<Vec<_>>(),
+                            slot.layer,
+                            named,
+                        ),
                     },
                 };
                 self.refer(Link::OrderToSlot, constraint, named.name, outcome);
@@ -153,12 +157,7 @@ impl Registry {
     }
 
     /// What a name that no slot answers to was most likely meant to be.
-    pub(super) fn meant_slot(
-        &self,
-        slots: &[&Slot],
-        from: LayerId,
-        named: &Named,
-    ) -> Option<super::reference::Meant> {
+    pub(super) fn meant_slot(&self, slots: &[&Slot], from: LayerId, named: &Named) -> Option<super::reference::Meant> {
         let written: Vec<String> = slots
             .iter()
             .map(|slot| match slot.runs {

@@ -20,7 +20,8 @@ impl Registry {
             for (index, found) in facts.shape.uses().iter().enumerate() {
                 let id = UseId { file, index: index as u32 };
                 let from = Place { file, at: found.point.at };
-                let moment = || found.point.address.and_then(|address| self.point(address)).is_some_and(|point| point.moment);
+                let moment =
+                    || found.point.address.and_then(|address| self.point(address)).is_some_and(|point| point.moment);
                 let outcome = match found.verb {
                     Verb::Place if moment() => Outcome::Missing { wanted: Wanted::Point(found.point.raw), meant: None },
                     Verb::Place => self.find_point(found.point, Kind::is_placed),

@@ -96,6 +96,28 @@ impl Finding {
         self
     }
 
+    /// Adds a part of a TOML value as a place: the value by its place, the part by what leads to it.
+    pub fn at_part(mut self, registry: &Registry, place: Place, steps: &[String], label: impl Into<String>) -> Finding {
+        let text = registry.project.file(place.file).text();
+        let span = crate::scan::part_of_value(text, registry.span(place), steps);
+        self.places.push(FoundPlace { file: place.file, span, label: label.into() });
+        self
+    }
+
+    /// Adds a stretch of a file as a place.
+    pub fn at_span(mut self, file: FileId, span: Span, label: impl Into<String>) -> Finding {
+        self.places.push(FoundPlace { file, span, label: label.into() });
+        self
+    }
+
+    /// Adds where a point is declared, the nearest declaration.
+    pub fn at_declaration(self, registry: &Registry, point: Address, label: &str) -> Finding {
+        match registry.point(point).and_then(|point| point.declared.last()) {
+            Some(declared) => self.at(registry, declared.place, label),
+            None => self,
+        }
+    }
+
     /// Says which point it is about.
     pub fn about(mut self, point: Address) -> Finding {
         self.point = Some(point.to_string());

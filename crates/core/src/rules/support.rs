@@ -1,10 +1,10 @@
 //! What several rules need: findings for references that lead nowhere, and for flaws of one file.
 
 use super::{Finding, Mend, Rule};
-use crate::address::Address;
-use crate::link::{Miss, Outcome, Registry, START, Target};
+use crate::address::{Address, Role};
+use crate::link::{Callback, Miss, Outcome, Point, Reference, Registry, Renderer, Runs, START, Target};
 use crate::scan::FlawKind;
-use crate::source::{Edit, FileId, Place};
+use crate::source::{Edit, FileId, LayerId, Place};
 
 /// The misses that a rule reports.
 pub fn misses<'r>(registry: &'r Registry, rule: &'static str) -> impl Iterator<Item = &'r Miss> {
@@ -150,6 +150,29 @@ pub fn needing_places(registry: &Registry, mut finding: Finding, address: Addres
         finding = finding.at(registry, place, label);
     }
     finding
+}
+
+/// The callbacks that are attached and that render components, each once for each use: with its point,
+/// and its role; no role for what renders.
+pub fn callbacks(registry: &Registry) -> Vec<(Callback, &Point, Option<Role>)> {
+    let mut found = Vec::new();
+    for point in registry.points.values() {
+        for slot in &point.slots {
+            if let Runs::Callback(_, Some(callback)) = slot.runs {
+                found.push((callback, point, point.address.kind.role()));
+            }
+        }
+        if let (Some(Renderer::Callback(callback)), true) = (point.renderer, point.address.kind.is_component()) {
+            found.push((callback, point, None));
+        }
+    }
+    found
+}
+
+/// The references that lead to a point, from a layer on upwards.
+pub fn references_from(registry: &Registry, point: Address, layer: LayerId) -> Vec<&Reference> {
+    let leads = |found: &&Reference| found.outcome == Outcome::Found(Target::Point(point)) && found.layer >= layer;
+    registry.references.iter().filter(leads).collect()
 }
 
 /// `a`, `a and b`, `a, b and c`.

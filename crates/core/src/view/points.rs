@@ -197,7 +197,12 @@ impl PointView {
             levels: point.levels,
             value: point.schema().cloned(),
             holds: point.holds.iter().map(|(pattern, _)| pattern.raw.to_string()).collect(),
-            offers: point.offers.iter().flatten().map(|(_, offer)| offer.label.map_or("", |label| label.as_str()).to_string()).collect(),
+            offers: point
+                .offers
+                .iter()
+                .flatten()
+                .map(|(_, offer)| offer.label.map_or("", |label| label.as_str()).to_string())
+                .collect(),
             renderer: point.renderer.map(|renderer| match renderer {
                 Renderer::Template(file) => registry.project.shown(file),
                 Renderer::Callback(callback) => registry.callback_name(callback),

@@ -159,7 +159,8 @@ impl Registry {
         if let Some(Target::File(file)) = markup.map(|meant| meant.target) {
             edges.push(Edge { to: reach.entry(file), sure: false, via: None, guess: true });
         }
-        self.item_edges(&point.items, reach, meant, edges);
+        // What a component holds is said item by item; it never holds itself without end.
+        self.item_edges(&point.items, point.address.kind.is_component(), reach, meant, edges);
         self.offer_edges(point, reach, edges);
         if point.address.kind == Kind::Menu {
             let to = self.points.get_index_of(&menu_partial()).map(|at| reach.point(at));
@@ -171,7 +172,14 @@ impl Registry {
         }
     }
 
-    fn item_edges(&self, items: &[ItemUse], reach: &Reach, meant: &Index<Place, Target>, edges: &mut Vec<Edge>) {
+    fn item_edges(
+        &self,
+        items: &[ItemUse],
+        held: bool,
+        reach: &Reach,
+        meant: &Index<Place, Target>,
+        edges: &mut Vec<Edge>,
+    ) {
         for item in items {
             let via = item.place;
             let address = match meant.get(&via) {
@@ -179,7 +187,7 @@ impl Registry {
                 _ => item.component,
             };
             let to = address.and_then(|address| self.points.get_index_of(&address)).map(|at| reach.point(at));
-            let guess = meant.contains_key(&via);
+            let guess = held || meant.contains_key(&via);
             edges.extend(to.map(|to| Edge { to, sure: item.sure, via: Some(via), guess }));
         }
     }
@@ -199,7 +207,7 @@ impl Registry {
 
     /// What pages may be composed of: what they are in the preview, and what is offered.
     fn sections_edges(&self, reach: &Reach, edges: &mut Vec<Edge>) {
-        self.item_edges(&self.page_sections, reach, &Index::default(), edges);
+        self.item_edges(&self.page_sections, true, reach, &Index::default(), edges);
         for (at, _) in reach.offered.iter().filter(|(_, offered)| offered.kind == Kind::Section) {
             edges.push(Edge { to: reach.point(*at), sure: false, via: None, guess: true });
         }

@@ -1,6 +1,10 @@
 //! Callbacks: is what is attached there, and what is there attached?
 
 pub mod attach_kind;
+pub mod doubled_attachment;
 pub mod idle_callback;
+pub mod left_over_note;
 pub mod missing_callback;
 pub mod missing_import;
+pub mod returns_nothing;
+pub mod unfit_signature;

@@ -1,4 +1,5 @@
 //! Conditions: can they be evaluated?
 
+pub mod condition_constant;
 pub mod condition_name;
 pub mod condition_syntax;

@@ -16,6 +16,7 @@ pub const RULE: Rule = Rule {
             "truehook.toml",
             r##"[theme]
 name = "example"
+label = "Example"
 base = { path = "../shingle" }
 "##,
         ),
@@ -33,6 +34,7 @@ base = { path = "../example" }
             "truehook.toml",
             r##"[theme]
 name = "example"
+label = "Example"
 base = { path = "../shingle" }
 "##,
         ),

@@ -15,6 +15,7 @@ pub const RULE: Rule = Rule {
         "truehook.toml",
         r##"[theme]
 name = "example"
+label = "Example"
 base = { path = "../shingle" }
 "##,
     )]),
@@ -23,6 +24,7 @@ base = { path = "../shingle" }
             "truehook.toml",
             r##"[theme]
 name = "example"
+label = "Example"
 base = { path = "../shingle" }
 "##,
         ),

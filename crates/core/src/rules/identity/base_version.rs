@@ -16,6 +16,7 @@ pub const RULE: Rule = Rule {
             "truehook.toml",
             r##"[theme]
 name = "example"
+label = "Example"
 base = { path = "../shingle", version = "^2" }
 "##,
         ),
@@ -33,6 +34,7 @@ open = true
             "truehook.toml",
             r##"[theme]
 name = "example"
+label = "Example"
 base = { path = "../shingle", version = "^1.2" }
 "##,
         ),

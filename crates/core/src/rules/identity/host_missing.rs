@@ -15,6 +15,7 @@ pub const RULE: Rule = Rule {
         "truehook.toml",
         r##"[theme]
 name = "example"
+label = "Example"
 host = { contract = "../presswork" }
 "##,
     )]),
@@ -22,6 +23,7 @@ host = { contract = "../presswork" }
         "truehook.toml",
         r##"[theme]
 name = "example"
+label = "Example"
 host = { contract = "standard" }
 "##,
     )]),

@@ -15,6 +15,7 @@ pub const RULE: Rule = Rule {
         "truehook.toml",
         r##"[theme]
 name = "example"
+label = "Example"
 host = { contract = "standard", version = "^9" }
 "##,
     )]),
@@ -22,6 +23,7 @@ host = { contract = "standard", version = "^9" }
         "truehook.toml",
         r##"[theme]
 name = "example"
+label = "Example"
 host = { contract = "standard", version = "1" }
 "##,
     )]),

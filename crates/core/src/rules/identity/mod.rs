@@ -7,3 +7,4 @@ pub mod base_version;
 pub mod folder_name;
 pub mod host_missing;
 pub mod host_version;
+pub mod label_missing;

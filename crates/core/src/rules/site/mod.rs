@@ -1,4 +1,7 @@
 //! The site: does what it brings have a place to go?
 
+pub mod fill_kind;
 pub mod fill_target;
+pub mod fixed_navigation;
+pub mod menu_unfilled;
 pub mod page_template;

@@ -17,6 +17,7 @@ pub const RULE: Rule = Rule {
             "truehook.toml",
             r##"[theme]
 name = "example"
+label = "Example"
 base = { path = "../shingle" }
 "##,
         ),
@@ -58,6 +59,7 @@ call = "notes.js#imprint"
             "truehook.toml",
             r##"[theme]
 name = "example"
+label = "Example"
 base = { path = "../shingle" }
 "##,
         ),

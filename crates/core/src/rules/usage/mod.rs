@@ -1,9 +1,12 @@
 //! Use: is every point placed and reached, and every name known?
 
+mod around;
 pub mod dynamic_point;
+pub mod empty_wrapper;
 pub mod lost_placement;
 pub mod missing_argument;
 pub mod placement_cycle;
+pub mod repeated_placement;
 pub mod template_cycle;
 pub mod undeclared_point;
 pub mod unknown_argument;
@@ -11,6 +14,7 @@ pub mod unknown_variable;
 pub mod unplaced_point;
 pub mod unreached_placement;
 pub mod unreached_template;
+pub mod wrong_spot;
 
 use crate::address::Address;
 use crate::edit::template::suggest;

@@ -162,7 +162,8 @@ pub(super) fn fields(table: &Table<'_>, key: &str, notes: &mut Notes) -> Vec<Fie
             notes.flaw(FlawKind::BadName, at, message, "choose another name");
         }
         schema(node, &format!("`{word}`"), notes);
-        fields.push(Field { name: name(word), at, schema: json(node.get_ref()) });
+        let said = notes.at(node.span().start, node.span().end);
+        fields.push(Field { name: name(word), at, schema: json(node.get_ref()), said });
     }
     fields
 }

@@ -15,7 +15,6 @@ use crate::name::Name;
 use crate::names;
 use crate::source::LayerRole;
 
-
 pub(super) fn scan(text: &str, first: bool) -> Facts {
     let mut notes = Notes::default();
     let (table, broken) = parse(text, &mut notes);

@@ -126,10 +126,11 @@ fn ends(statement: &Statement<'_>) -> bool {
         // What ends only when it returns or throws. Whether it breaks is not looked into, so that nothing
         // is said of it.
         Statement::ForStatement(each) => each.test.is_none(),
-        Statement::WhileStatement(repeat) => matches!(&repeat.test, Expression::BooleanLiteral(literal) if literal.value),
+        Statement::WhileStatement(repeat) => {
+            matches!(&repeat.test, Expression::BooleanLiteral(literal) if literal.value)
+        }
         Statement::DoWhileStatement(repeat) => {
-            ends(&repeat.body)
-                || matches!(&repeat.test, Expression::BooleanLiteral(literal) if literal.value)
+            ends(&repeat.body) || matches!(&repeat.test, Expression::BooleanLiteral(literal) if literal.value)
         }
         _ => false,
     }
@@ -159,9 +160,7 @@ fn empty_return(statement: &Statement<'_>) -> Option<Span> {
 fn inner<'s, 'a>(statement: &'s Statement<'a>) -> Option<Vec<&'s Statement<'a>>> {
     match statement {
         Statement::BlockStatement(block) => Some(block.body.iter().collect()),
-        Statement::IfStatement(choice) => {
-            Some([&choice.consequent].into_iter().chain(&choice.alternate).collect())
-        }
+        Statement::IfStatement(choice) => Some([&choice.consequent].into_iter().chain(&choice.alternate).collect()),
         Statement::ForStatement(each) => Some(vec![&each.body]),
         Statement::ForOfStatement(each) => Some(vec![&each.body]),
         Statement::ForInStatement(each) => Some(vec![&each.body]),

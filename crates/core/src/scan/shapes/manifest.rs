@@ -56,6 +56,8 @@ pub struct Field {
     pub at: At,
     /// What it may hold, in JSON Schema words.
     pub schema: Value,
+    /// Where that is said.
+    pub said: At,
 }
 
 impl Field {

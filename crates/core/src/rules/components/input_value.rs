@@ -1,0 +1,127 @@
+//! A value does not fit the input or option that it is given to
+
+use crate::address::{Address, Kind};
+use crate::link::Registry;
+use crate::rules::{Example, Finding, Level, Rule};
+use crate::scan::Given;
+use crate::schema::misfit;
+use crate::source::{FileId, Place};
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "input-value",
+    level: Level::Error,
+    summary: "A value does not fit the input or option that it is given to",
+    explanation: "What is given in the preview and in offers has to fit what the input or option is declared to be.",
+    wrong: Example(&[
+        (
+            "truehook.toml",
+            r##"[region.aside]
+label = "Beside the text"
+
+[partial.hours]
+inputs.days = { type = "integer", default = 2, minimum = 1 }
+"##,
+        ),
+        (
+            "markup/partials/hours.html",
+            r##"<p>{{ days }}</p>
+"##,
+        ),
+        (
+            "markup/page.html",
+            r##"{% extends "layout.html" %}
+{% block main %}
+  <main>{{ place("region:main") }}</main>
+  {{ place("region:aside") }}
+{% endblock %}
+"##,
+        ),
+        (
+            "preview/site.toml",
+            r##"[fill]
+"region:aside" = [ { use = "partial:hours", days = 0 } ]
+"##,
+        ),
+    ]),
+    right: Example(&[
+        (
+            "truehook.toml",
+            r##"[region.aside]
+label = "Beside the text"
+
+[partial.hours]
+inputs.days = { type = "integer", default = 2, minimum = 1 }
+"##,
+        ),
+        (
+            "markup/partials/hours.html",
+            r##"<p>{{ days }}</p>
+"##,
+        ),
+        (
+            "markup/page.html",
+            r##"{% extends "layout.html" %}
+{% block main %}
+  <main>{{ place("region:main") }}</main>
+  {{ place("region:aside") }}
+{% endblock %}
+"##,
+        ),
+        (
+            "preview/site.toml",
+            r##"[fill]
+"region:aside" = [ { use = "partial:hours", days = 3 } ]
+"##,
+        ),
+    ]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for placed in registry.items() {
+        let Some(point) = placed.component.and_then(|component| registry.point(component)) else { continue };
+        for given in &placed.item.inputs {
+            let Some(input) = point.inputs.iter().find(|input| input.field.name == given.name.name) else { continue };
+            let (schema, declared) = (&input.field.schema, input.place);
+            found.extend(finding(registry, placed.file, given, point.address, schema, declared));
+        }
+    }
+    let Some((file, site)) = registry.site() else { return };
+    for given in &site.options {
+        let option = registry.point(Address::new(Kind::Option, given.name.name));
+        let Some((schema, declared)) = option.and_then(|option| option.value.as_ref()) else { continue };
+        found.extend(finding(
+            registry,
+            file,
+            given,
+            option.map_or(given_address(given), |o| o.address),
+            schema,
+            *declared,
+        ));
+    }
+}
+
+fn given_address(given: &Given) -> Address {
+    Address::new(Kind::Option, given.name.name)
+}
+
+fn finding(
+    registry: &Registry,
+    file: FileId,
+    given: &Given,
+    point: Address,
+    schema: &serde_json::Value,
+    declared: Place,
+) -> Option<Finding> {
+    let wrong = misfit(schema, &given.value)?;
+    let what = match point.kind {
+        Kind::Option => format!("the option `{}`", point.name),
+        _ => format!("`{}` of `{point}`", given.name.name),
+    };
+    let place = Place { file, at: given.at };
+    let finding =
+        Finding::new(&RULE, registry.layer_of(place), format!("this is no value for {what}: {}", wrong.message));
+    let finding = finding.about(point).at_part(registry, place, &wrong.steps, "this does not fit");
+    Some(finding.at(registry, declared, "what it may be is declared here"))
+}

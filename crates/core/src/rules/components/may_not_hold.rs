@@ -1,0 +1,137 @@
+//! A component holds another one that it may not hold
+
+use crate::link::Registry;
+use crate::rules::support::list;
+use crate::rules::{Example, Finding, Level, Rule};
+use crate::source::Place;
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "may-not-hold",
+    level: Level::Error,
+    summary: "A component holds another one that it may not hold",
+    explanation: "What a section or piece may hold is said by its `holds`; an inner piece can be held by its own section alone. A page is composed of sections.",
+    wrong: Example(&[
+        (
+            "truehook.toml",
+            r##"[region.aside]
+label = "Beside the text"
+
+[section.spotlight]
+label = "Spotlight"
+holds = ["partial:*"]
+offer = [{ label = "A spotlight" }]
+
+[piece.note]
+label = "Note"
+offer = [{ label = "A note" }]
+
+[piece.frame]
+label = "Frame"
+holds = ["piece:note"]
+offer = [{ label = "A frame" }]
+"##,
+        ),
+        (
+            "markup/sections/spotlight.html",
+            r##"<section>{{ place("held") }}</section>
+"##,
+        ),
+        (
+            "markup/pieces/note.html",
+            r##"<p>Boots needed.</p>
+"##,
+        ),
+        (
+            "markup/pieces/frame.html",
+            r##"<div>{{ place("held") }}</div>
+"##,
+        ),
+        (
+            "markup/page.html",
+            r##"{% extends "layout.html" %}
+{% block main %}
+  <main>{{ place("region:main") }}</main>
+  {{ place("region:aside") }}
+  {{ place("sections") }}
+{% endblock %}
+"##,
+        ),
+        (
+            "preview/site.toml",
+            r##"[fill]
+"region:aside" = [ { use = "section:spotlight", holds = [ { use = "piece:note" } ] } ]
+"##,
+        ),
+    ]),
+    right: Example(&[
+        (
+            "truehook.toml",
+            r##"[region.aside]
+label = "Beside the text"
+
+[section.spotlight]
+label = "Spotlight"
+holds = ["piece:*"]
+offer = [{ label = "A spotlight" }]
+
+[piece.note]
+label = "Note"
+offer = [{ label = "A note" }]
+"##,
+        ),
+        (
+            "markup/sections/spotlight.html",
+            r##"<section>{{ place("held") }}</section>
+"##,
+        ),
+        (
+            "markup/pieces/note.html",
+            r##"<p>Boots needed.</p>
+"##,
+        ),
+        (
+            "markup/page.html",
+            r##"{% extends "layout.html" %}
+{% block main %}
+  <main>{{ place("region:main") }}</main>
+  {{ place("region:aside") }}
+  {{ place("sections") }}
+{% endblock %}
+"##,
+        ),
+        (
+            "preview/site.toml",
+            r##"[fill]
+"region:aside" = [ { use = "section:spotlight", holds = [ { use = "piece:note" } ] } ]
+"##,
+        ),
+    ]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for placed in registry.items() {
+        let (Some(holder), Some(held)) = (placed.holder, placed.component) else { continue };
+        let holds_items = holder.kind.holds_items() || holder.kind.is_component();
+        if !holds_items || registry.may_hold(holder, held) {
+            continue;
+        }
+        let place = Place { file: placed.file, at: placed.item.component.at };
+        let message = format!("`{holder}` may not hold `{held}`");
+        let finding = Finding::new(&RULE, registry.layer_of(place), message).about(holder);
+        let finding = finding.at(registry, place, "this would not show");
+        let Some(point) = registry.point(holder) else { continue };
+        let patterns: Vec<String> = point.holds.iter().map(|(pattern, _)| format!("`{}`", pattern.raw)).collect();
+        let (label, mend) = match (held.inner(), patterns.is_empty()) {
+            (Some((own, _)), _) => (format!("`{held}` is held by `{own}` alone"), "use a shared piece".to_string()),
+            (None, true) => ("it holds nothing".to_string(), format!("holds = [\"{held}\"], in `{holder}`")),
+            (None, false) => {
+                (format!("it holds {}", list(&patterns)), format!("add \"{held}\" to what `{holder}` holds"))
+            }
+        };
+        let said = point.holds.first().map(|(_, place)| *place).or(point.declared.last().map(|last| last.place));
+        found
+            .push(said.into_iter().fold(finding, |finding, said| finding.at(registry, said, label.clone())).mend(mend));
+    }
+}

@@ -1,0 +1,66 @@
+//! A piece that nothing may hold
+
+use crate::address::Kind;
+use crate::link::{Registry, Target};
+use crate::rules::{Example, Finding, Level, Rule};
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "never-held",
+    level: Level::Warning,
+    summary: "A piece that nothing may hold",
+    explanation: "A piece shows where a section or another piece holds it, where a region or area does, or where a template places it. Nothing lets this one in, and it is not offered to site editors.",
+    wrong: Example(&[
+        (
+            "truehook.toml",
+            r##"[piece.note]
+label = "Note"
+"##,
+        ),
+        (
+            "markup/pieces/note.html",
+            r##"<p>Boots needed.</p>
+"##,
+        ),
+    ]),
+    right: Example(&[
+        (
+            "truehook.toml",
+            r##"[piece.note]
+label = "Note"
+offer = [{ label = "A note" }]
+"##,
+        ),
+        (
+            "markup/pieces/note.html",
+            r##"<p>Boots needed.</p>
+"##,
+        ),
+    ]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    let top = registry.project.top();
+    for point in registry.points.values().filter(|point| point.address.kind == Kind::Piece) {
+        let own = point.declared.last().filter(|declared| declared.layer == top);
+        let Some(declared) = own.filter(|_| !registry.project.layer(top).open && point.dropped.is_none()) else {
+            continue;
+        };
+        let used = !point.uses.is_empty() || registry.items().iter().any(|item| item.component == Some(point.address));
+        let offered = point.is_offered();
+        let held = registry.points.values().any(|holder| {
+            holder.address != point.address
+                && holder.address.kind.is_component()
+                && holder.dropped.is_none()
+                && registry.may_hold(holder.address, point.address)
+        });
+        if used || offered || held || registry.is_referred(Target::Point(point.address)) {
+            continue;
+        }
+        let message = format!("nothing may hold `{}`, and it is not offered", point.address);
+        let finding = Finding::new(&RULE, top, message).about(point.address);
+        let finding = finding.at(registry, declared.place, "this never shows");
+        found.push(finding.mend("offer = [{ label = \"…\" }], or holds = [\"piece:*\"] in what is to hold it"));
+    }
+}

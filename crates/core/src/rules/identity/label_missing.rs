@@ -1,0 +1,69 @@
+//! Something that site editors read has no label
+
+use crate::link::Registry;
+use crate::rules::{Example, Finding, Level, Rule};
+use crate::source::{LayerRole, Place};
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "label-missing",
+    level: Level::Warning,
+    summary: "Something that site editors read has no label",
+    explanation: "Themes, regions, areas, menu spots, sections, pieces and options are shown to people who don't know their names in code. A redeclaration inherits the label of the layer below.",
+    wrong: Example(&[
+        (
+            "truehook.toml",
+            r##"[region.tide-board]
+about = "Tide board"
+"##,
+        ),
+        (
+            "markup/page.html",
+            r##"{% extends "layout.html" %}
+{% block main %}
+  <main>{{ place("region:main") }}</main>
+  {{ place("region:tide-board") }}
+{% endblock %}
+"##,
+        ),
+    ]),
+    right: Example(&[
+        (
+            "truehook.toml",
+            r##"[region.tide-board]
+label = "Tide board"
+"##,
+        ),
+        (
+            "markup/page.html",
+            r##"{% extends "layout.html" %}
+{% block main %}
+  <main>{{ place("region:main") }}</main>
+  {{ place("region:tide-board") }}
+{% endblock %}
+"##,
+        ),
+    ]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    let top = registry.project.top();
+    let layer = registry.project.layer(top);
+    let identity = registry.top_manifest().and_then(|manifest| manifest.identity.as_ref());
+    if let Some(identity) = identity.filter(|identity| identity.label.is_none() && layer.role == LayerRole::Theme) {
+        let finding = Finding::new(&RULE, top, format!("the theme `{}` has no label", layer.name));
+        let place = Place { file: layer.manifest, at: identity.at };
+        found.push(finding.at(registry, place, "`label` belongs here").mend("label = \"…\", as people call the theme"));
+    }
+    for point in registry.points.values() {
+        if !point.address.kind.is_labelled() || point.label.is_some() || point.reserved || point.dropped.is_some() {
+            continue;
+        }
+        let Some(declared) = point.declared.last() else { continue };
+        let message = format!("`{}` has no label", point.address);
+        let finding = Finding::new(&RULE, declared.layer, message).about(point.address);
+        let finding = finding.at(registry, declared.place, "`label` belongs here");
+        found.push(finding.mend("label = \"…\", as site editors call it"));
+    }
+}

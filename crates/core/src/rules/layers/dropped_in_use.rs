@@ -1,0 +1,66 @@
+//! A point is used that this layer or one below has dropped
+
+use crate::link::{Link, Registry};
+use crate::rules::support::references_from;
+use crate::rules::{Example, Finding, Level, Rule};
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "dropped-in-use",
+    level: Level::Error,
+    summary: "A point is used that this layer or one below has dropped",
+    explanation: "A dropped point emits nothing and is never filled. References from the layers below the one that drops it are quiet; from that layer on, they are mistakes.",
+    wrong: Example(&[
+        (
+            "truehook.toml",
+            r##"[region.aside]
+label = "Beside the text"
+dropped = true
+"##,
+        ),
+        (
+            "markup/page.html",
+            r##"{% extends "layout.html" %}
+{% block main %}
+  <main>{{ place("region:main") }}</main>
+  {{ place("region:aside") }}
+{% endblock %}
+"##,
+        ),
+    ]),
+    right: Example(&[(
+        "truehook.toml",
+        r##"[region.aside]
+label = "Beside the text"
+dropped = true
+"##,
+    )]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for point in registry.points.values() {
+        let Some((by, place)) = point.dropped else { continue };
+        let uses = references_from(registry, point.address, by);
+        if let Some(layer) = uses.iter().map(|found| found.layer).max() {
+            let verb = match uses[0].link {
+                Link::AttachmentToPoint => "attached to",
+                Link::FillToPoint => "filled",
+                Link::ItemToComponent | Link::AttachmentToPartial => "used",
+                _ => point.address.kind.verb(),
+            };
+            let name = registry.project.layer(by).name;
+            let message = format!("`{}` is {verb}, but {name} has dropped it", point.address);
+            let mut finding = Finding::new(&RULE, layer, message).about(point.address);
+            for used in uses.iter().filter(|found| found.layer == layer) {
+                finding = finding.at(registry, used.from, "this shows nothing");
+            }
+            found.push(finding.at(registry, place, "dropped here").mend("take it away, or don't drop the point"));
+        }
+        if point.required {
+            let message = format!("`{}` is required, so it can't be dropped", point.address);
+            let finding = Finding::new(&RULE, by, message).about(point.address).at(registry, place, "dropped here");
+            found.push(finding.at(registry, point.declared[0].place, "required here").mend("take `dropped` away"));
+        }
+    }
+}

@@ -1,0 +1,129 @@
+//! Something is replaced that is not attached below
+
+use crate::link::{Registry, Wanted};
+use crate::rules::layers::own_label;
+use crate::rules::support::{list, miss_finding, misses, written};
+use crate::rules::{Example, Finding, Level, Rule};
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "replace-target",
+    level: Level::Error,
+    summary: "Something is replaced that is not attached below",
+    explanation: "The replacement does nothing. Most often the callback has another spelling. Where it is attached to several points, `in` has to say which of them is meant.",
+    wrong: Example(&[
+        (
+            "../shingle/code/notes.js",
+            r##"export function imprint() { return "Marsh Lane 4"; }
+export function motto() { return "Tides and mud"; }
+"##,
+        ),
+        (
+            "../shingle/truehook.toml",
+            r##"[theme]
+name = "shingle"
+label = "Shingle"
+open = true
+
+[[attach]]
+to = "hook:document-end"
+call = "notes.js#imprint"
+
+[[attach]]
+to = "hook:document-end"
+call = "notes.js#motto"
+"##,
+        ),
+        (
+            "code/notes.js",
+            r##"export function today() { return "Low water"; }
+"##,
+        ),
+        (
+            "truehook.toml",
+            r##"[theme]
+name = "example"
+label = "Example"
+base = { path = "../shingle" }
+
+[[replace]]
+call = "shingle:notes.js#imprnt"
+with = "notes.js#today"
+"##,
+        ),
+    ]),
+    right: Example(&[
+        (
+            "../shingle/code/notes.js",
+            r##"export function imprint() { return "Marsh Lane 4"; }
+export function motto() { return "Tides and mud"; }
+"##,
+        ),
+        (
+            "../shingle/truehook.toml",
+            r##"[theme]
+name = "shingle"
+label = "Shingle"
+open = true
+
+[[attach]]
+to = "hook:document-end"
+call = "notes.js#imprint"
+
+[[attach]]
+to = "hook:document-end"
+call = "notes.js#motto"
+"##,
+        ),
+        (
+            "code/notes.js",
+            r##"export function today() { return "Low water"; }
+"##,
+        ),
+        (
+            "truehook.toml",
+            r##"[theme]
+name = "example"
+label = "Example"
+base = { path = "../shingle" }
+
+[[replace]]
+call = "shingle:notes.js#imprint"
+with = "notes.js#today"
+"##,
+        ),
+    ]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for miss in misses(registry, RULE.name) {
+        let name = written(registry, miss);
+        let (message, point) = match miss.wanted {
+            Wanted::Slot(point, _) => (format!("`{name}` is not attached to `{point}` in a layer below"), Some(point)),
+            Wanted::Point(_) => (format!("there is no point `{name}` to replace something at"), None),
+            _ => (format!("`{name}` is not attached to anything in a layer below"), None),
+        };
+        let label = own_label(registry, miss, &name);
+        let mut finding = miss_finding(registry, &RULE, miss, message, &label);
+        finding.point = point.map(|point| point.to_string());
+        if finding.mend.is_none() {
+            finding = finding.mend(match point {
+                Some(point) => format!("truehook show {point}"),
+                None => "truehook list".to_string(),
+            });
+        }
+        found.push(finding);
+    }
+    for ambiguous in &registry.ambiguous {
+        let points: Vec<String> = ambiguous.slots.iter().map(|(point, _)| format!("`{point}`")).collect();
+        let message =
+            format!("`{}` is attached to {}, and it is not said where to replace it", ambiguous.name, list(&points));
+        let layer = registry.layer_of(ambiguous.place);
+        let mut finding = Finding::new(&RULE, layer, message).at(registry, ambiguous.place, "`in` belongs beside this");
+        for (_, place) in &ambiguous.slots {
+            finding = finding.at(registry, *place, "attached here");
+        }
+        found.push(finding.mend(format!("in = \"{}\"", ambiguous.slots[0].0)));
+    }
+}

@@ -1,0 +1,56 @@
+//! What stands around a placement in a template, as far as a look at the text tells.
+
+use std::ops::Range;
+
+use crate::source::Span;
+
+/// The `{{ … }}` around something.
+pub fn braces(text: &str, span: Span) -> Option<Range<usize>> {
+    let start = text[..span.range().start].rfind("{{")?;
+    let end = span.range().end + text[span.range().end..].find("}}")? + 2;
+    Some(start..end)
+}
+
+/// The element that holds a stretch of a template and nothing else: its name, and its start tag.
+pub fn element_around(text: &str, range: Range<usize>) -> Option<(&str, Span)> {
+    let before = text[..range.start].trim_end();
+    let start = before.strip_suffix('>').and_then(|rest| rest.rfind('<'))?;
+    let tag = &before[start..];
+    let name: &str = tag[1..].split(|c: char| !c.is_ascii_alphanumeric() && c != '-').next()?;
+    let is_start = name.starts_with(|c: char| c.is_ascii_alphabetic()) && !tag.ends_with("/>") && !tag.contains("-->");
+    let closes = text[range.end..].trim_start().strip_prefix("</")?.strip_prefix(name)?.trim_start().starts_with('>');
+    (is_start && closes).then(|| (name, Span::new(start, before.len())))
+}
+
+/// Is a stretch inside the head element? Nothing where the template has neither head nor body.
+pub fn is_inside_head(text: &str, range: Range<usize>) -> Option<bool> {
+    let lower = text.to_ascii_lowercase();
+    let tag = |name: &str| {
+        let mut found = lower.match_indices(name).map(|(at, _)| at);
+        found.find(|at| lower[at + name.len()..].starts_with(['>', ' ', '\n', '\t', '\r']))
+    };
+    match (tag("<head"), tag("</head"), tag("<body")) {
+        (None, None, None) => None,
+        (head, end, body) => {
+            let after_start = head.is_none_or(|head| head < range.start) && (head.is_some() || end.is_some());
+            let before_end = end.or(body).is_none_or(|end| range.start < end);
+            Some(after_start && before_end)
+        }
+    }
+}
+
+/// Is a stretch the last thing in the body element? Nothing where the template does not end a body.
+pub fn is_last_in_body(text: &str, range: Range<usize>) -> Option<bool> {
+    let end = text.to_ascii_lowercase().rfind("</body")?;
+    let mut rest = text.get(range.end..end)?.trim_start();
+    loop {
+        let close = match rest.get(..2) {
+            Some("{%") => "%}",
+            Some("{#") => "#}",
+            _ if rest.starts_with("<!--") => "-->",
+            _ => return Some(rest.is_empty()),
+        };
+        let Some(at) = rest.find(close) else { return Some(false) };
+        rest = rest[at + close.len()..].trim_start();
+    }
+}
