@@ -38,6 +38,8 @@ look
 
 run
   render    Pages as HTML, to standard output or into a folder
+  fire      One hook, filter or component on its own
+  trace     What ran on a page: order, time, and the value before and after each step
 
 Options:
 {options}
@@ -64,6 +66,10 @@ pub enum Command {
     Show(ShowArgs),
     /// Pages as HTML, one to standard output or all into a folder
     Render(RenderArgs),
+    /// One hook, filter or component on its own
+    Fire(FireArgs),
+    /// What ran on a page: order, time, and the value before and after each step
+    Trace(TraceArgs),
 }
 
 /// How to print.
@@ -211,6 +217,36 @@ pub struct RenderArgs {
     /// Write the pages, all where none is named, into a folder: / is index.html, /log/ is log/index.html
     #[arg(long, value_name = "DIR")]
     pub into: Option<Utf8PathBuf>,
+    /// How to print
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
+}
+
+#[derive(Debug, Args)]
+pub struct FireArgs {
+    /// The point, as in hook:below-masthead
+    pub address: String,
+    /// Its arguments or inputs, as in days=2; what a filter is given is its value=…
+    #[arg(value_name = "ARG=VALUE")]
+    pub arguments: Vec<String>,
+    /// The page on which it is fired; without it, the front page
+    #[arg(long, value_name = "PATH")]
+    pub page: Option<String>,
+    /// Show what ran, too
+    #[arg(long)]
+    pub steps: bool,
+    /// How to print
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
+}
+
+#[derive(Debug, Args)]
+pub struct TraceArgs {
+    /// The page's path, as in / or /log/
+    pub page: String,
+    /// Only what ran at this point
+    #[arg(long, value_name = "ADDRESS")]
+    pub point: Option<String>,
     /// How to print
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,

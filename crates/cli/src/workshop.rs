@@ -10,6 +10,7 @@ use truehook_core::link::Registry;
 use truehook_core::names::{hint, nearest};
 use truehook_core::read::{DiskFiles, Project};
 use truehook_core::rules::{self, Finding, Level};
+use truehook_stage::Stage;
 
 use crate::args::EditArgs;
 use crate::output;
@@ -50,6 +51,26 @@ pub fn declared(registry: &Registry, text: &str) -> Result<Address> {
         nearest(&address.name, registry.names(address.kind)).map(|name| Address::new(address.kind, name).to_string());
     let declare = if near.is_none() { format!("; truehook declare {address} would") } else { String::new() };
     bail!("no layer declares `{address}`{}{declare}", hint(&near))
+}
+
+/// The path of a page that somebody named.
+pub fn page(stage: &Stage, path: &str) -> Result<String> {
+    let known: Vec<String> = stage.pages().into_iter().map(|page| page.path).collect();
+    let with_slash = format!("{}/", path.trim_end_matches('/'));
+    match known.iter().find(|known| *known == path || **known == with_slash) {
+        Some(known) => Ok(known.clone()),
+        None => {
+            let near = nearest(path, known.iter().map(String::as_str));
+            bail!("there is no page {path}{}; there are {}", hint(&near), known.join(", "));
+        }
+    }
+}
+
+/// The front page, or the first where there is none.
+pub fn first_page(stage: &Stage) -> Result<String> {
+    let pages = stage.pages();
+    let front = pages.iter().find(|page| page.path == "/").or(pages.first());
+    front.map(|page| page.path.clone()).context("there is no page to fire it on")
 }
 
 /// Writes a plan, or only shows it, and says what the chain of some points still lacks. Nothing is
@@ -93,7 +114,17 @@ fn next_steps(findings: &[Finding], points: &[Address]) -> Vec<String> {
 }
 
 /// What is not wrong with a change, but only still to come after it.
-const STILL_TO_COME: [&str; 10] = [
+const STILL_TO_COME: [&str; 20] = [
+    "label-missing",
+    "option-default",
+    "no-outlet",
+    "no-offer",
+    "never-held",
+    "menu-unfilled",
+    "empty-wrapper",
+    "order-by-chance",
+    "unfit-signature",
+    "returns-nothing",
     "unplaced-point",
     "unreached-placement",
     "missing-markup",

@@ -85,7 +85,7 @@ fn a_callback_that_places_its_own_hook_is_found_before_it_runs() {
 fn manifests_that_can_not_be_understood() {
     let broken = |text: &str| Terminal::new().file("marsh/truehook.toml", text);
     broken("[theme\nname = \"marsh\"\n").types("check").ends(1).finds_only("manifest-syntax", "truehook.toml:1:7");
-    broken("[theme]\nname = \"marsh\"\nopen = \"yes\"\n")
+    broken("[theme]\nname = \"marsh\"\nopen = \"yes\"\nlabel = \"Marsh\"\n")
         .types("check")
         .ends(1)
         .finds_only("manifest-syntax", "truehook.toml:3:8");
@@ -94,7 +94,10 @@ fn manifests_that_can_not_be_understood() {
         .ends(1)
         .finds_only("unknown-key", "truehook.toml:3:1")
         .says("did you mean `label`?");
-    broken("[theme]\nname = \"Salt Marsh\"\n").types("check").ends(1).finds_only("bad-name", "truehook.toml:2:8");
+    broken("[theme]\nname = \"Salt Marsh\"\nlabel = \"Marsh\"\n")
+        .types("check")
+        .ends(1)
+        .finds_only("bad-name", "truehook.toml:2:8");
     broken("").types("check").ends(1).finds_only("manifest-syntax", "truehook.toml:1:1").says("[theme]");
 }
 

@@ -8,10 +8,11 @@ use fixture::Terminal;
 fn the_demo_is_clean() {
     let terminal = Terminal::demo();
     terminal
-        .types_in(".", "check foreshore saltmarsh")
+        .types_in(".", "check foreshore tide-kit saltmarsh")
         .ends(0)
         .says("nothing wrong in foreshore")
-        .says("in saltmarsh (30 points");
+        .says("nothing wrong in tide-kit")
+        .says("in saltmarsh (55 points");
 }
 
 #[test]
@@ -22,7 +23,7 @@ fn a_misspelt_region_in_a_template() {
         .ends(1)
         .finds_only("undeclared-point", "markup/front.html:6:12")
         .says("did you mean `region:tide-board`?")
-        .says("truehook.toml:10:1");
+        .says("truehook.toml:17:1");
 }
 
 #[test]
@@ -31,7 +32,7 @@ fn a_placement_removed() {
         .replace("saltmarsh/markup/front.html", "  {{ place(\"region:tide-board\") }}\n", "")
         .types("check")
         .ends(1)
-        .finds_only("unplaced-point", "preview/site.toml:12:1")
+        .finds_only("unplaced-point", "preview/site.toml:19:1")
         .says("truehook place region:tide-board --in front.html --inside section");
 }
 
@@ -41,8 +42,8 @@ fn an_export_renamed() {
         .replace("saltmarsh/code/tides.js", "function walkTime", "function walkStart")
         .types("check")
         .ends(1)
-        .finds_only("missing-callback", "points/front.toml:8:8")
-        .says("code/tides.js:10:17");
+        .finds_only("missing-callback", "points/front.toml:15:8")
+        .says("code/tides.js:5:17");
 }
 
 #[test]
@@ -51,17 +52,17 @@ fn an_attachment_to_a_hook_that_is_not_there() {
         .replace("saltmarsh/truehook.toml", "to   = \"hook:below-masthead\"\ncall = \"masthead.js#winterNotice\"\nbefore = [\"masthead.js#lowWaterNotice\"]", "to   = \"hook:season\"\ncall = \"masthead.js#winterNotice\"")
         .types("check")
         .ends(1)
-        .finds_only("undeclared-point", "truehook.toml:58:8")
+        .finds_only("undeclared-point", "truehook.toml:54:8")
         .says("truehook declare hook:season");
 }
 
 #[test]
 fn a_fill_into_a_region_that_is_not_there() {
     Terminal::demo()
-        .replace("saltmarsh/preview/site.toml", "\"region:footer\"", "\"region:colophon\"")
+        .replace("saltmarsh/preview/site.toml", "\"area:footer-notes\"", "\"area:colophon\"")
         .types("check")
         .ends(1)
-        .finds_only("fill-target", "preview/site.toml:18:1")
+        .finds_only("fill-target", "preview/site.toml:29:1")
         .says("this content would vanish");
 }
 
@@ -71,7 +72,7 @@ fn a_priority_of_101() {
         .replace("saltmarsh/truehook.toml", "priority = 40", "priority = 101")
         .types("check")
         .ends(1)
-        .finds_only("priority-range", "truehook.toml:54:12");
+        .finds_only("priority-range", "truehook.toml:50:12");
 }
 
 #[test]
@@ -84,7 +85,7 @@ fn two_callbacks_each_before_the_other() {
         )
         .types("check")
         .ends(1)
-        .finds_only("order-cycle", "truehook.toml:55:11")
+        .finds_only("order-cycle", "truehook.toml:51:11")
         .says("truehook.toml")
         .says("masthead.js#lowWaterNotice → masthead.js#winterNotice");
 }
@@ -95,18 +96,18 @@ fn a_condition_with_a_misspelt_name() {
         .replace("saltmarsh/truehook.toml", "page.type == 'front'", "page.tpye == 'front'")
         .types("check")
         .ends(1)
-        .finds_only("condition-name", "truehook.toml:55:14")
+        .finds_only("condition-name", "truehook.toml:51:14")
         .says("did you mean `type`?");
 }
 
 #[test]
 fn a_misspelt_variable() {
     Terminal::demo()
-        .replace("saltmarsh/markup/partials/tide-table.html", "{{ station }}", "{{ sation }}")
+        .replace("saltmarsh/markup/sections/spotlight.html", "{{ status }}", "{{ staus }}")
         .types("check")
         .ends(1)
-        .finds_only("unknown-variable", "markup/partials/tide-table.html:2:15")
-        .says("did you mean `station`?");
+        .finds_only("unknown-variable", "markup/sections/spotlight.html:3:24")
+        .says("did you mean `status`?");
 }
 
 #[test]
@@ -118,7 +119,7 @@ fn a_copy_of_a_template_that_lost_a_hook() {
         .types("check")
         .ends(1)
         .finds_only("lost-placement", "markup/layout.html:1:1")
-        .says("../foreshore/markup/layout.html:25:12")
+        .says("../foreshore/markup/layout.html:30:12")
         .says("foreshore:credits.js#show");
 }
 
@@ -131,14 +132,17 @@ fn the_broken_demo_tells_each_mistake_once() {
         rules,
         [
             "error[condition-name]",
+            "error[detach-target]",
             "error[fill-target]",
+            "error[input-value]",
             "error[lost-placement]",
+            "error[menu-unfilled]",
             "error[missing-callback]",
             "error[order-cycle]",
             "error[priority-range]",
             "error[undeclared-point]",
-            "error[undeclared-point]",
             "error[unknown-variable]",
+            "warning[returns-nothing]",
             "warning[unplaced-point]",
         ]
     );
@@ -176,7 +180,7 @@ fn several_themes_in_one_run_are_told_apart() {
     let said = terminal.types_in(".", "check saltmarsh saltmarsh-broken --format json").ends(1);
     let view: serde_json::Value = serde_json::from_str(&said.stdout).unwrap();
     let themes = view["findings"].as_array().unwrap().iter().map(|finding| finding["theme"].as_str().unwrap());
-    assert!(themes.clone().all(|theme| theme == "saltmarsh-broken") && themes.count() == 10);
+    assert!(themes.clone().all(|theme| theme == "saltmarsh-broken") && themes.count() == 13);
     terminal
         .types_in(".", "check saltmarsh saltmarsh-broken")
         .ends(1)

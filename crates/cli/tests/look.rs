@@ -14,17 +14,19 @@ fn listeners_run_in_order_filters_change_and_conditions_hold() {
     let front = front
         .says("<p class=\"site-line\">Tides, mud and birds, Oysterhaven</p>")
         .says("<td>3.9 m</td>")
-        .says("Boots needed");
+        .says("aria-current=\"page\">Today</a>")
+        .says("<section class=\"footer-note\"><h2>Opening hours</h2>");
     assert!(
-        front.stdout.find("Opening hours") > front.stdout.find("Seen something?"),
+        front.stdout.find("<h3>Open</h3>") > front.stdout.find("Seen something?"),
         "the arranger puts the hours last"
     );
     terminal
         .types("render /log/avocets-are-back/")
         .ends(0)
         .says("Written on <time>24 February 2026</time>")
-        .never_says("Low water at")
+        .never_says("causeway")
         .never_says("Boots needed");
+    terminal.types("render /visit/").ends(0).says("Boots needed");
     let summer = Terminal::demo().replace("saltmarsh/preview/site.toml", "season = \"winter\"", "season = \"summer\"");
     summer.types("render /").ends(0).never_says("Winter:");
 }
@@ -91,44 +93,138 @@ fn lists_can_be_narrowed() {
     terminal.types("list region").ends(0).says("region:tide-board").never_says("hook:");
     terminal.types("list --match tide").ends(0).says("partial:tide-table").never_says("partial:imprint");
     terminal.types("list --template front.html").ends(0).says("region:tide-board").never_says("region:aside");
-    terminal.types("list hook --page /visit/").ends(0).says("hook:above-footer").never_says("hook:below-tide-board");
+    terminal.types("list hook --page /visit/").ends(0).says("hook:above-footer").never_says("hook:below-tides");
     Terminal::new()
         .types("list --unplaced")
         .ends(0)
         .says("partial:picture")
         .says("region:aside")
         .never_says("region:main");
-    terminal.types("list arranger").ends(0).says("station.js#hoursLast").says("1 arranger");
-    terminal.types("list --layer nobody").ends(2).says("there are host, foreshore, saltmarsh");
+    terminal.types("list arranger").ends(0).says("station.js#hoursLast").says("menu:masthead").says("2 arrangers");
+    terminal.types("list --layer nobody").ends(2).says("there are host, tide-kit, foreshore, saltmarsh");
     let json = terminal.types("list hook --format json").ends(0);
     let view: serde_json::Value = serde_json::from_str(&json.stdout).unwrap();
     let point =
         view["points"].as_array().unwrap().iter().find(|point| point["address"] == "hook:below-masthead").unwrap();
-    assert_eq!(point["slots"][0]["callback"], "masthead.js#winterNotice");
-    assert_eq!(point["slots"][1]["priority"], 40);
-    assert_eq!(point["slots"][1]["state"], "on");
+    let slots: Vec<(&str, &str)> = point["slots"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|slot| (slot["callback"].as_str().unwrap(), slot["state"].as_str().unwrap()))
+        .collect();
+    assert_eq!(
+        slots,
+        [
+            ("foreshore:masthead.js#welcome", "replaced"),
+            ("masthead.js#winterNotice", "on"),
+            ("masthead.js#lowWaterNotice", "on"),
+            ("foreshore:masthead.js#themeRibbon", "detached"),
+        ]
+    );
+    assert_eq!(point["slots"][0]["by"]["callback"], "masthead.js#welcome");
+    assert_eq!(point["slots"][2]["priority"], 40);
     assert_eq!(point["placements"][0]["file"], "markup/layout.html");
     assert_eq!(point["declared"]["layer"], "foreshore");
 }
 
 #[test]
 fn a_point_shows_its_chain() {
-    Terminal::demo()
-        .types("show hook:below-tide-board")
-        .ends(0)
-        .says("Under the tide board")
-        .says("truehook.toml:14")
+    let terminal = Terminal::demo();
+    let show = |address: &str| terminal.types(&format!("show {address}")).ends(0);
+    show("hook:below-tides")
+        .says("Under a tide table")
         .says("args: low (string, needed)")
-        .says("markup/front.html:7")
+        .says("partials/tide-table.html:17")
         .says("reached by pages of type front")
         .says("50     saltmarsh   tides.js#walkTime");
+    show("hook:below-masthead")
+        .says("replaced by saltmarsh masthead.js#welcome")
+        .says("off     foreshore   foreshore:masthead.js#themeRibbon detached by saltmarsh (truehook.toml:");
+    show("hook:above-footer").says("sealed");
+    show("hook:beside-masthead").says("retired with 3.0.0, use hook:below-masthead");
+    show("region:tide-board").says("reserved: site editors are not offered it");
+    show("menu:masthead").says("2 levels").says("everyday");
+    show("option:scheme").says("one of \"day\", \"night\" = \"day\"");
+    show("filter:page-heading").says("the host sends it");
+    show("hook:theme-activated").says("a moment: the host fires it");
+    show("piece:spotlight/caption").says("markup/sections/spotlight/caption.html");
+    show("section:spotlight")
+        .says("holds")
+        .says("Spotlight with a note")
+        .says("species (string), status (string)")
+        .says("scheme (string)")
+        .says("sections");
+}
+
+#[test]
+fn one_point_is_fired_on_its_own() {
+    let terminal = Terminal::demo();
+    let fire = |typed: &str| terminal.types(&format!("fire {typed}"));
+    fire("hook:below-masthead --page /visit/").ends(0).says("Winter").never_says("Low water");
+    fire("filter:site-line value='Mud and birds.'").ends(0).says("\"Mud and birds, Oysterhaven\"");
+    fire("partial:tide-table days=2").ends(0).says("Monday").never_says("Tuesday").says("sets out at 12:12");
+    fire("section:spotlight species=Redshank").ends(0).says("Forty along the channel").says("<section");
+    fire("menu:masthead --page /log/avocets-are-back/")
+        .ends(0)
+        .says("<li class=\"leads-here\"><a href=\"/log/\">")
+        .says("aria-current=\"page\">The avocets");
+    fire("hook:theme-activated").ends(0).says("in the site's store: {\"since\":\"2026-03-01T06:10:00Z\"}");
+    fire("section:spotlight --steps").ends(0).says("species.js#whereNow").says("gave");
+    fire("partial:tide-table days=two").ends(2).says("`days` does not fit");
+    fire("partial:tide-table days=0").ends(2).says("minimum of 1");
+    fire("partial:tide-table dyas=2").ends(2).says("did you mean `days`?");
+    fire("partial:date-line").ends(2).says("needs `date`");
+    fire("filter:site-line").ends(2).says("value=…");
+    fire("template:front").ends(2).says("truehook render");
+    fire("option:scheme").ends(2).says("an option can't be fired");
+    fire("hook:gone").ends(2).says("no layer declares `hook:gone`");
+    fire("hook:below-masthead --page /none/").ends(2).says("there is no page /none/");
+    let view = fire("filter:site-line value=Mud. --format json").ends(0);
+    let view: serde_json::Value = serde_json::from_str(&view.stdout).unwrap();
+    assert_eq!((&view["kind"], &view["output"]), (&"value".into(), &"\"Mud, Oysterhaven\"".into()));
+    assert_eq!(view["steps"][0]["before"], "\"Mud.\"");
+    assert_eq!(view["steps"][0]["after"], "\"Mud\"");
+    let broken =
+        Terminal::demo().replace("saltmarsh/code/species.js", "return { ...inputs, status", "return { status: 3, old");
+    broken
+        .types("fire section:spotlight")
+        .ends(1)
+        .says("`status` is integer where string belongs")
+        .says("<h2>Curlew</h2>");
+}
+
+#[test]
+fn a_trace_tells_order_states_and_values() {
+    let terminal = Terminal::demo()
+        .replace("saltmarsh/code/masthead.js", "import { html } from", "import { html, note } from")
+        .replace(
+            "saltmarsh/code/masthead.js",
+            "  return html`<p class=\"ribbon\">",
+            "  note({ word: site.data.word });\n  return html`<p class=\"ribbon\">",
+        );
+    let said = terminal.types("trace /").ends(0).says("off, its condition does not hold").says("note  {\"word\":");
+    let at = |text: &str| said.stdout.find(text).unwrap_or_else(|| panic!("lacks {text}"));
+    assert!(at("masthead.js#welcome") < at("masthead.js#winterNotice"));
+    assert!(at("masthead.js#winterNotice") < at("masthead.js#lowWaterNotice"));
+    assert!(at("given  \"Tides, mud and birds.\"") < at("gave   \"Tides, mud and birds, Oysterhaven\""));
+    terminal.types("trace / --point filter:site-line").ends(0).says("2 steps at filter:site-line").never_says("hook:");
+    terminal.types("trace /nowhere/").ends(2).says("there is no page");
+    let view = terminal.types("trace / --point hook:below-masthead --format json").ends(0);
+    let view: serde_json::Value = serde_json::from_str(&view.stdout).unwrap();
+    assert_eq!(view["steps"].as_array().unwrap().len(), 3);
+    assert_eq!(view["steps"][0]["state"], "ran");
+    assert_eq!(view["steps"][0]["place"]["layer"], "foreshore");
+    assert!(view["steps"][0]["milliseconds"].is_f64());
+    let broken =
+        Terminal::demo().replace("saltmarsh/code/masthead.js", "${site.data.word}", "${site.data.word.more.less}");
+    broken.types("trace / --point hook:below-masthead").ends(1).says("failed").says("code/masthead.js:5");
 }
 
 #[test]
 fn the_demo_walks_through_the_main_job() {
     let terminal = Terminal::new();
     let said = terminal.types("demo --into walk").ends(0);
-    said.says("$ truehook check walk/foreshore walk/saltmarsh")
+    said.says("$ truehook check walk/foreshore walk/tide-kit walk/saltmarsh")
         .says("nothing wrong in foreshore")
         .says("--in front.html --inside '#board' --dry-run")
         .says("error[lost-placement]")

@@ -63,7 +63,10 @@ fn a_host_contract_of_ones_own_takes_the_place_of_the_standard_one() {
             "press/truehook.toml",
             "[host]\nname = \"press\"\nversion = \"3.1.0\"\n\n[limits]\nnesting = 3\n\n[type.sheet]\nlabel = \"Sheet\"\n\n[region.sheet]\nlabel = \"Sheet\"\nrequired = true\n",
         ),
-        ("daily/truehook.toml", "[theme]\nname = \"daily\"\nlabel = \"daily\"\nhost = { contract = \"../press\", version = \"^3\" }\n"),
+        (
+            "daily/truehook.toml",
+            "[theme]\nname = \"daily\"\nlabel = \"daily\"\nhost = { contract = \"../press\", version = \"^3\" }\n",
+        ),
         ("daily/markup/sheet.html", "<body>{{ place(\"region:sheet\") }}</body>\n"),
     ]);
     let registry = Registry::new(open(&memory, "daily"));
@@ -78,7 +81,10 @@ fn a_host_contract_of_ones_own_takes_the_place_of_the_standard_one() {
 fn a_base_brings_its_host_where_the_theme_names_none() {
     let memory = files(&[
         ("press/truehook.toml", "[host]\nname = \"press\"\n\n[type.sheet]\nlabel = \"Sheet\"\n"),
-        ("base/truehook.toml", "[theme]\nname = \"base\"\nlabel = \"base\"\nopen = true\nhost = { contract = \"../press\" }\n"),
+        (
+            "base/truehook.toml",
+            "[theme]\nname = \"base\"\nlabel = \"base\"\nopen = true\nhost = { contract = \"../press\" }\n",
+        ),
         ("top/truehook.toml", "[theme]\nname = \"top\"\nlabel = \"top\"\nbase = { path = \"../base\" }\n"),
     ]);
     let registry = Registry::new(open(&memory, "top"));
@@ -91,7 +97,10 @@ fn layers_that_are_not_as_asked_are_told() {
         files(&[
             ("top/truehook.toml", &format!("[theme]\nname = \"top\"\nlabel = \"top\"\nopen = true\n{keys}\n")),
             ("base/truehook.toml", "[theme]\nname = \"base\"\nlabel = \"base\"\nversion = \"1.4.0\"\nopen = true\n"),
-            ("loop/truehook.toml", "[theme]\nname = \"loop\"\nlabel = \"loop\"\nopen = true\nbase = { path = \"../top\" }\n"),
+            (
+                "loop/truehook.toml",
+                "[theme]\nname = \"loop\"\nlabel = \"loop\"\nopen = true\nbase = { path = \"../top\" }\n",
+            ),
         ])
     };
     let trouble =
@@ -137,7 +146,8 @@ fn what_a_missing_layer_may_bring_is_not_reported() {
 
 #[test]
 fn folders_without_a_theme_are_refused() {
-    let memory = files(&[("empty/readme.txt", "nothing"), ("top/truehook.toml", "[theme]\nname = \"top\"\nlabel = \"top\"\n")]);
+    let memory =
+        files(&[("empty/readme.txt", "nothing"), ("top/truehook.toml", "[theme]\nname = \"top\"\nlabel = \"top\"\n")]);
     let error = |folder: &str| Project::open(&memory, folder.into()).err();
     assert_eq!(error("/themes/none"), Some(OpenError::NoFolder("/themes/none".into())));
     assert_eq!(error("/themes/empty"), Some(OpenError::NoManifest("/themes/empty".into())));
@@ -223,7 +233,10 @@ fn the_specific_template_beats_the_near_one() {
 #[test]
 fn two_layers_of_one_name_are_an_error() {
     let memory = files(&[
-        ("a/twin/truehook.toml", "[theme]\nname = \"twin\"\nlabel = \"twin\"\nopen = true\nbase = { path = \"../../b/twin\" }\n"),
+        (
+            "a/twin/truehook.toml",
+            "[theme]\nname = \"twin\"\nlabel = \"twin\"\nopen = true\nbase = { path = \"../../b/twin\" }\n",
+        ),
         ("b/twin/truehook.toml", "[theme]\nname = \"twin\"\nlabel = \"twin\"\nopen = true\n"),
     ]);
     let registry = Registry::new(open(&memory, "a/twin"));

@@ -127,7 +127,7 @@ proptest! {
         let selector: Selector = "#text".parse().unwrap();
         let position = [truehook_core::edit::Position::Before, truehook_core::edit::Position::After, truehook_core::edit::Position::Inside][position];
         let address: Address = "region:aside".parse().unwrap();
-        let edit = template::place(&registry, file, &[address], position, &selector, "#text").unwrap();
+        let edit = template::place(&registry, file, &[address.to_string()], position, &selector, "#text").unwrap();
         let new = after(&registry, &Plan { edits: vec![edit], created: Vec::new() });
         prop_assert!(is_insertion(&markup, &new), "{markup:?}\n{new:?}");
         let now = open("[theme]\nname = \"marsh\"\n", &new);

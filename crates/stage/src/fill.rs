@@ -38,6 +38,8 @@ pub fn page(stage: &Stage, run: &Rc<Run>, page_type: &str) -> Tree {
 /// Puts one point together, on its own.
 pub fn alone(stage: &Stage, run: &Rc<Run>, point: Address, args: Inputs) -> Tree {
     moments::begin(run);
+    // What ran before is not what was asked for.
+    run.trace.take();
     let mut filler = Filler::new(stage, run);
     let root = filler.tree.add(Origin::Outlet("alone"), None, 0);
     let hole = run.leave_hole(Hole::Point { point, args, held: Vec::new() });

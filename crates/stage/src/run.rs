@@ -14,7 +14,7 @@ use sha2::{Digest, Sha256};
 use truehook_core::address::Address;
 use truehook_core::link::{Outcome, Registry};
 use truehook_core::read::{DiskFiles, Files};
-use truehook_core::scan::Prefix;
+use truehook_core::scan::{Prefix, SectionKind, Shape, TemplateShape};
 use truehook_core::source::{FileId, LayerId, LineIndex, Place};
 
 use crate::Stage;
@@ -281,6 +281,9 @@ impl Run {
 
     /// Notes that a template read a name that isn't there. The place is that which the checker knows.
     pub fn unknown_variable(&self, name: &str, near: Option<&str>) {
+        if self.is_macro(name) {
+            return;
+        }
         let message = match near {
             Some(near) => format!("`{name}` is not there; did you mean `{near}`?"),
             None => format!("`{name}` is not there, so it prints nothing"),
@@ -309,6 +312,17 @@ impl Run {
                 self.fail(Failure { point: None, source, place: None, message });
             }
         }
+    }
+
+    /// Is this the name of a macro? The engine asks for all names in a macro before it knows the macro
+    /// itself.
+    fn is_macro(&self, name: &str) -> bool {
+        let has = |template: &TemplateShape| {
+            template.sections.iter().any(|section| matches!(section.kind, SectionKind::Macro(known) if known == *name))
+        };
+        let here = self.template.get().and_then(|file| self.registry.template(file));
+        here.is_some_and(has)
+            || self.registry.facts.iter().any(|facts| matches!(&facts.shape, Shape::Template(shape) if has(shape)))
     }
 
     /// The address of a file in `media/`, relative to the page, with a print of its content.

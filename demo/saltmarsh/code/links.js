@@ -1,4 +1,5 @@
-/** A link to the page at hand is marked, so that it can be shown as such. */
-export function markHere(inputs, { page }) {
-  return inputs.href === page.path ? { ...inputs, class: `${inputs.class} is-here`.trim() } : inputs;
+/** A link that leads off the site says so. */
+export function markExternal(inputs) {
+  const leaves = inputs.href.startsWith("https:");
+  return leaves ? { ...inputs, class: `${inputs.class} external`.trim(), rel: "external" } : inputs;
 }

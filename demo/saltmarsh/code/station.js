@@ -3,7 +3,8 @@ import { html } from "truehook";
 /** The opening hours, from the site's data. */
 export function openingHours(inputs, { site }) {
   const rows = site.data.hours.map((row) => html`<dt>${row.days}</dt><dd>${row.hours}</dd>`);
-  return html`<section class="hours"><h3>${inputs.heading}</h3><dl>${rows}</dl></section>`;
+  const heading = inputs.heading ? html`<h3>${inputs.heading}</h3>` : "";
+  return html`<div class="hours">${heading}<dl>${rows}</dl></div>`;
 }
 
 /** Whatever site editors do, the opening hours come last. */
@@ -12,9 +13,29 @@ export function hoursLast(items) {
   return [...items.filter((item) => !isHours(item)), ...items.filter(isHours)];
 }
 
+/** The masthead's menu ends with today's low water. */
+export function withTides(entries, { site }) {
+  return [...entries, { label: `Low ${site.data.tides.low}`, href: "/#board" }];
+}
+
 /** The front page greets by the time of day. */
 export function greet(inputs, { site }) {
   const hour = new Date(site.now).getUTCHours();
   const greeting = hour < 11 ? "This morning on the marsh" : inputs.greeting;
   return { ...inputs, greeting };
+}
+
+/** The colour scheme that the site chose. */
+export function inScheme(attributes, { options }) {
+  return { ...attributes, class: `scheme-${options.scheme}` };
+}
+
+/** What was searched for stands in the heading. */
+export function withQuery(heading, { page }) {
+  return page.query ? `${heading}: ${page.query}` : heading;
+}
+
+/** Since when the site has had this theme. */
+export function remember({ site }) {
+  site.store.set("since", site.now);
 }

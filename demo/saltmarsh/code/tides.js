@@ -1,11 +1,6 @@
 import { html } from "truehook";
 import { clock } from "./lib/times.js";
 
-/** 1.2 becomes 1.2 m. */
-export function metres(value) {
-  return `${value} m`;
-}
-
 /** When to set out for the walk to the outer marsh. */
 export function walkTime({ args }) {
   return html`<p class="walk">The guided walk sets out at ${clock(args.low, -90)}, an hour and a half before low water.</p>`;

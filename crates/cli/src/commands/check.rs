@@ -32,7 +32,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
             Format::Text => {
                 let near = if folders.len() > 1 { folder.as_path() } else { Utf8Path::new("") };
                 findings::write(&mut out, &registry, listed, near)?;
-                findings::write_summary(&mut out, &registry, &summary, args.notes, begun.elapsed())?;
+                findings::write_summary(&mut out, &registry, &summary, &checked.below_in, args.notes, begun.elapsed())?;
             }
             Format::Json => {
                 let name = registry.project.layer(registry.project.top()).name.to_string();

@@ -22,8 +22,9 @@ struct Step {
 
 const WALK: &[Step] = &[
     Step {
-        about: "saltmarsh is the site of a tidal field station. It builds on the base theme foreshore.\n\
-                These are the points that it works with: where each is placed, and what runs there.",
+        about: "saltmarsh is the site of a tidal field station. It builds on the base theme foreshore, with\n\
+                the companion tide-kit beside it. These are the points that it works with: where each is\n\
+                placed, and what runs there.",
         command: &["-C", "@/saltmarsh", "list", "--layer", "saltmarsh"],
     },
     Step {
@@ -32,7 +33,7 @@ const WALK: &[Step] = &[
     },
     Step {
         about: "Is every point in use declared, placed and reached? In these themes, yes.",
-        command: &["check", "@/foreshore", "@/saltmarsh"],
+        command: &["check", "@/foreshore", "@/tide-kit", "@/saltmarsh"],
     },
     Step {
         about: "saltmarsh-broken is the same theme with mistakes that people really make. None of them\n\
@@ -55,6 +56,10 @@ const WALK: &[Step] = &[
         ],
     },
     Step {
+        about: "What ran at one point of a page, with what each callback was given and what it made of it.",
+        command: &["-C", "@/saltmarsh", "trace", "/", "--point", "filter:site-line"],
+    },
+    Step {
         about: "The pages, rendered with all layers and callbacks.",
         command: &["-C", "@/saltmarsh", "render", "--into", "@/site"],
     },
@@ -66,7 +71,12 @@ pub fn run(args: &DemoArgs) -> Result<Outcome> {
     write_files(&args.into, &files)?;
     let mut out = anstream::stdout().lock();
     let (on, off) = (style::POINT.render(), style::POINT.render_reset());
-    writeln!(out, "{on}True Hook{off}  The demo is in {}: {} files of three themes.\n", args.into, files.len())?;
+    writeln!(
+        out,
+        "{on}True Hook{off}  The demo is in {}: {} files of three themes and a companion.\n",
+        args.into,
+        files.len()
+    )?;
     for (at, step) in WALK.iter().enumerate() {
         writeln!(out, "{on}{} of {}{off}  {}\n", at + 1, WALK.len(), step.about.replace('\n', "\n        "))?;
         show(&mut out, step, &args.into)?;
@@ -81,8 +91,14 @@ pub fn run(args: &DemoArgs) -> Result<Outcome> {
         writeln!(out, "  {:<46} {what}", args.into.join(file))?;
     }
     writeln!(out, "{on}and try{off}")?;
-    for command in ["check", "list listener", "show region:aside", "render / > front.html", "declare hook:above-tides"]
-    {
+    for command in [
+        "check",
+        "list listener",
+        "show region:aside",
+        "fire section:spotlight",
+        "render / > front.html",
+        "declare hook:above-tides",
+    ] {
         writeln!(out, "  truehook -C {} {command}", args.into.join("saltmarsh"))?;
     }
     out.flush()?;

@@ -100,7 +100,10 @@ impl<'a> Filter<'a> {
             && self.template.as_ref().is_none_or(|file| point.placements.iter().any(|at| at.place.file == *file))
             && self.page_type.as_ref().is_none_or(|page_type| point.reached_by.contains(page_type))
             && (!args.unplaced
-                || point.placements.is_empty() && point.held_by.is_empty() && kind != Kind::Template.word())
+                || point.placements.is_empty()
+                    && point.held_by.is_empty()
+                    && !point.moment
+                    && ![Kind::Template, Kind::Option].map(Kind::word).contains(&kind))
             && (!args.empty || point.slots.is_empty() && point.fills.is_empty())
     }
 }
@@ -121,6 +124,7 @@ fn write_points(out: &mut impl Write, registry: &Registry, view: &PointsView) ->
         let callbacks: Vec<String> = point
             .slots
             .iter()
+            .filter(|slot| slot.state != "detached")
             .map(callback)
             .chain(point.fills.iter().map(|fill| format!("     {}", fill.what())))
             .collect();
@@ -150,8 +154,8 @@ fn placed(point: &PointView) -> String {
 }
 
 fn callback(slot: &SlotView) -> String {
-    let broken = if slot.state == "on" { "" } else { "  (broken)" };
-    format!("{:>3}  {}{broken}", slot.priority, slot.callback)
+    let broken = if slot.state == "broken" { "  (broken)" } else { "" };
+    format!("{:>3}  {}{broken}", slot.priority, slot.running())
 }
 
 fn write_callbacks(out: &mut impl Write, view: &PointsView, role: Role) -> Result<()> {
@@ -159,9 +163,13 @@ fn write_callbacks(out: &mut impl Write, view: &PointsView, role: Role) -> Resul
     for point in &view.points {
         for slot in point.slots.iter().filter(|slot| slot.is(role)) {
             let place = format!("{}:{}", slot.place.file, slot.place.line);
-            let when = slot.when.clone().unwrap_or_default();
+            let when = match (&slot.by, slot.state.as_str()) {
+                (Some(by), "detached") => format!("detached by {}", by.layer),
+                (Some(_), "replaced") => format!("in place of {}", slot.callback),
+                _ => slot.when.clone().unwrap_or_default(),
+            };
             rows.push(vec![
-                slot.callback.clone(),
+                slot.running().to_string(),
                 point.address.clone(),
                 slot.priority.to_string(),
                 slot.layer.clone(),

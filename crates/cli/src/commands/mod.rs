@@ -4,10 +4,12 @@ mod attach;
 mod check;
 mod declare;
 mod demo;
+mod fire;
 mod list;
 mod place;
 mod render;
 mod show;
+mod trace;
 
 use anyhow::Result;
 
@@ -26,5 +28,7 @@ pub fn run(arguments: Arguments) -> Result<Outcome> {
         Command::List(args) => list::run(theme, &args),
         Command::Show(args) => show::run(theme, &args),
         Command::Render(args) => render::run(theme, &args),
+        Command::Fire(args) => fire::run(theme, &args),
+        Command::Trace(args) => trace::run(theme, &args),
     }
 }

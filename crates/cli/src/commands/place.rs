@@ -4,6 +4,7 @@ use anyhow::{Result, bail};
 use camino::Utf8Path;
 use truehook_core::address::Kind;
 use truehook_core::edit::{Plan, Position, Selector, template};
+use truehook_core::scan::OutletKind;
 
 use crate::Outcome;
 use crate::args::PlaceArgs;
@@ -18,19 +19,28 @@ pub fn run(theme: Option<&Utf8Path>, args: &PlaceArgs) -> Result<Outcome> {
         _ => bail!("say where: --before, --after or --inside an element"),
     };
     let mut points = Vec::new();
+    let mut written = Vec::new();
     for text in &args.addresses {
+        written.push(text.clone());
+        if OutletKind::from_word(text).is_some() {
+            continue;
+        }
         let point = workshop::declared(&registry, text)?;
         match point.kind {
+            Kind::Hook if registry.point(point).is_some_and(|point| point.moment) => {
+                bail!("{point} is a moment: the host fires it, and nothing places it")
+            }
             kind if kind.is_placed() => points.push(point),
             Kind::Filter => {
                 bail!("a filter isn't placed; write {{{{ value | through(\"{point}\") }}}} where the value is")
             }
+            Kind::Option => bail!("an option isn't placed; write {{{{ options.{} }}}}", point.name),
             kind => bail!("a {kind} isn't placed; the page's type chooses it"),
         }
     }
     let parsed: Selector = selector.parse()?;
     let file = template::own_template(&registry, &args.template)?;
-    let edit = template::place(&registry, file, &points, position, &parsed, selector)?;
+    let edit = template::place(&registry, file, &written, position, &parsed, selector)?;
     let plan = Plan { edits: vec![edit], created: Vec::new() };
     workshop::carry_out(&registry, &plan, &points, &args.edit)?;
     Ok(Outcome::Clean)

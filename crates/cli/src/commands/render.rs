@@ -7,13 +7,12 @@ use std::sync::Arc;
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
 use serde::Serialize;
-use truehook_core::names::{hint, nearest};
 use truehook_core::view::VERSION;
-use truehook_stage::{Failure, Rendered, Stage};
+use truehook_stage::{Rendered, Stage};
 
 use crate::Outcome;
 use crate::args::{Format, RenderArgs};
-use crate::output::{self, style};
+use crate::output::{self, failures};
 use crate::workshop;
 
 /// What `render --format json` prints.
@@ -30,17 +29,7 @@ struct PageView {
     file: Option<String>,
     /// The page, where it was not written.
     html: Option<String>,
-    failures: Vec<FailureView>,
-}
-
-#[derive(Serialize)]
-struct FailureView {
-    point: Option<String>,
-    source: Option<String>,
-    file: Option<String>,
-    line: Option<usize>,
-    column: Option<usize>,
-    message: String,
+    failures: Vec<failures::FailureView>,
 }
 
 pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
@@ -62,7 +51,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
             view.pages.push(page_view(path, file, page));
             continue;
         }
-        write_failures(path, &page.failures)?;
+        failures::write(path, &page.failures)?;
         match file {
             // The page is written as it is: its bytes are not for a terminal.
             None => std::io::stdout().lock().write_all(page.html.as_bytes())?,
@@ -88,18 +77,7 @@ fn wanted(stage: &Stage, args: &RenderArgs) -> Result<Vec<String>> {
     if args.into.is_none() && args.format == Format::Text && args.pages.len() > 1 {
         bail!("several pages don't fit on standard output; say --into which folder");
     }
-    let mut wanted = Vec::new();
-    for path in &args.pages {
-        let with_slash = format!("{}/", path.trim_end_matches('/'));
-        match known.iter().find(|known| *known == path || **known == with_slash) {
-            Some(known) => wanted.push(known.clone()),
-            None => {
-                let near = nearest(path, known.iter().map(String::as_str));
-                bail!("there is no page {path}{}; there are {}", hint(&near), known.join(", "));
-            }
-        }
-    }
-    Ok(wanted)
+    args.pages.iter().map(|path| workshop::page(stage, path)).collect()
 }
 
 /// Pages don't go among the theme's own files.
@@ -144,31 +122,7 @@ fn save(target: &Utf8Path, bytes: &[u8]) -> Result<()> {
     Ok(truehook_core::edit::write_all(&[change])?)
 }
 
-fn write_failures(path: &str, failures: &[Failure]) -> Result<()> {
-    let mut out = anstream::stderr().lock();
-    for failure in failures {
-        let place =
-            failure.place.as_ref().map(|(file, line, column)| format!("{file}:{line}:{column}: ")).unwrap_or_default();
-        let source = failure.source.as_ref().map(|source| format!("{source}: ")).unwrap_or_default();
-        let point = failure
-            .point
-            .as_ref()
-            .map(|point| format!("  ({point} on {path})"))
-            .unwrap_or_else(|| format!("  (on {path})"));
-        let (on, off) = (style::ERROR.render(), style::ERROR.render_reset());
-        writeln!(out, "{on}failed{off}: {place}{source}{}{point}", failure.message)?;
-    }
-    Ok(())
-}
-
 fn page_view(path: &str, file: Option<String>, page: Rendered) -> PageView {
-    let failures = page.failures.into_iter().map(|failure| {
-        let (file, line, column) = match failure.place {
-            Some((file, line, column)) => (Some(file), Some(line), Some(column)),
-            None => (None, None, None),
-        };
-        FailureView { point: failure.point, source: failure.source, file, line, column, message: failure.message }
-    });
-    let failures = failures.collect();
+    let failures = failures::views(page.failures);
     PageView { path: path.to_string(), html: file.is_none().then_some(page.html), file, failures }
 }

@@ -5,7 +5,7 @@ use std::io::Write;
 use anyhow::{Result, bail};
 use camino::Utf8Path;
 use truehook_core::link::Registry;
-use truehook_core::view::{PlaceView, PointView, PointsView, SlotView, VERSION};
+use truehook_core::view::{FillView, PlaceView, PointView, PointsView, SlotView, VERSION, VariableView};
 
 use crate::Outcome;
 use crate::args::{Format, ShowArgs};
@@ -16,7 +16,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &ShowArgs) -> Result<Outcome> {
     let registry = workshop::open(&workshop::find_theme(theme)?)?;
     let address = workshop::declared(&registry, &args.address)?;
     let Some(point) = registry.point(address) else { bail!("no layer declares `{address}`") };
-    let view = PointView::new(&registry, point);
+    let view = PointView::whole(&registry, point);
     let mut out = anstream::stdout().lock();
     match args.format {
         Format::Json => output::json(&mut out, &PointsView { version: VERSION, points: vec![view] })?,
@@ -40,48 +40,103 @@ fn line(out: &mut impl Write, word: &str, layer: &str, place: &str, rest: &str) 
 
 fn write(out: &mut impl Write, registry: &Registry, point: &PointView) -> Result<()> {
     let title = point.about.as_ref().or(point.label.as_ref()).cloned().unwrap_or_default();
-    writeln!(out, "{}{}{}   {title}", style::POINT.render(), point.address, style::POINT.render_reset())?;
-    let inputs = inputs(point);
-    line(out, "declared", &point.layer, &at(&point.declared), &inputs.first().cloned().unwrap_or_default())?;
-    for input in inputs.iter().skip(1) {
-        line(out, "", "", "", input)?;
+    let heading = format!("{}{}{}   {title}", style::POINT.render(), point.address, style::POINT.render_reset());
+    writeln!(out, "{}", heading.trim_end())?;
+    let said = said(point);
+    line(out, "declared", &point.layer, &at(&point.declared), &said.first().cloned().unwrap_or_default())?;
+    for more in said.iter().skip(1) {
+        line(out, "", "", "", more)?;
     }
     if let Some(renderer) = &point.renderer {
         line(out, "rendered", "", renderer, "")?;
     }
-    let verb = if point.address.starts_with("filter:") { "through" } else { "placed" };
+    if !point.holds.is_empty() {
+        line(out, "holds", "", &point.holds.join(", "), "")?;
+    }
+    for offer in &point.offers {
+        line(out, "offered", "", if offer.is_empty() { "without a label" } else { offer }, "")?;
+    }
+    write_places(out, registry, point)?;
+    for fill in &point.fills {
+        write_fill(out, "filled", fill, 0)?;
+    }
+    if !point.slots.is_empty() {
+        writeln!(out, "  {}runs{}", style::QUIET.render(), style::QUIET.render_reset())?;
+    }
+    let widest = point.slots.iter().map(|slot| slot.callback.chars().count()).max().unwrap_or(0).max(31);
+    for slot in &point.slots {
+        let number = if slot.state == "detached" { "off".to_string() } else { slot.priority.to_string() };
+        let text = format!("  {number:>5}     {:<11} {:<widest$} {}", slot.layer, slot.callback, terms(slot));
+        writeln!(out, "{}", text.trim_end())?;
+    }
+    for (at, group) in point.variables.chunk_by(|a, b| root(&a.name) == root(&b.name)).enumerate() {
+        let names: Vec<String> = group.iter().map(variable).collect();
+        for (line_at, names) in names.chunks(4).enumerate() {
+            let word = if at == 0 && line_at == 0 { "sees" } else { "" };
+            line(out, word, if line_at == 0 { root(&group[0].name) } else { "" }, &names.join(", "), "")?;
+        }
+    }
+    Ok(())
+}
+
+fn write_places(out: &mut impl Write, registry: &Registry, point: &PointView) -> Result<()> {
+    let kind = point.address.split(':').next().unwrap_or_default();
+    let verb = if kind == "filter" { "through" } else { "placed" };
     for holder in &point.held_by {
         line(out, "held by", &holder.place.layer, &at(&holder.place), &holder.point)?;
     }
-    let needs_none = point.address.starts_with("template:") || !point.held_by.is_empty();
-    if point.placements.is_empty() && !needs_none {
-        line(out, verb, "–", "", "nothing places it")?;
+    let none = match kind {
+        "template" => Some("the page's type chooses it"),
+        "option" => Some("a site chooses it"),
+        _ if point.moment => Some("the host fires it"),
+        "filter" if point.declared.layer == "host" && !point.reached_by.is_empty() => Some("the host sends it"),
+        _ if !point.held_by.is_empty() => None,
+        _ if point.dropped => Some("dropped: nothing places it"),
+        _ => Some("nothing places it"),
+    };
+    if let (true, Some(none)) = (point.placements.is_empty(), none) {
+        line(out, if kind == "option" { "read" } else { verb }, "–", "", none)?;
     }
     for placement in &point.placements {
         let pages = pages(registry, &placement.reached_by);
         line(out, verb, &placement.place.layer, &at(&placement.place), &pages)?;
     }
-    for fill in &point.fills {
-        let when = fill.when.as_ref().map(|when| format!("when {when}")).unwrap_or_default();
-        line(out, "filled", &fill.place.layer, &at(&fill.place), format!("{}  {when}", fill.what()).trim_end())?;
-    }
-    if !point.slots.is_empty() {
-        writeln!(out, "  {}runs{}", style::QUIET.render(), style::QUIET.render_reset())?;
-    }
-    for slot in &point.slots {
-        let text = format!("  {:>5}     {:<11} {:<31} {}", slot.priority, slot.layer, slot.callback, terms(slot));
-        writeln!(out, "{}", text.trim_end())?;
-    }
     Ok(())
 }
 
-/// Under which terms an attachment runs: its constraints and its condition.
+fn write_fill(out: &mut impl Write, word: &str, fill: &FillView, depth: usize) -> Result<()> {
+    let when = fill.when.as_ref().map(|when| format!("  when {when}")).unwrap_or_default();
+    let text = format!("{}{}{when}", "  ".repeat(depth), fill.what());
+    line(out, word, &fill.place.layer, &at(&fill.place), &text)?;
+    fill.holds.iter().try_for_each(|held| write_fill(out, "", held, depth + 1))
+}
+
+fn root(name: &str) -> &str {
+    name.split_once('.').map_or("inputs", |(root, _)| root)
+}
+
+/// A variable without its root, and its type.
+fn variable(variable: &VariableView) -> String {
+    let name = variable.name.split_once('.').map_or(variable.name.as_str(), |(_, name)| name);
+    match &variable.type_word {
+        Some(word) => format!("{name} ({word})"),
+        None => name.to_string(),
+    }
+}
+
+/// Under which terms an attachment runs: its constraints, its condition, and what higher layers did.
 fn terms(slot: &SlotView) -> String {
     let mut terms: Vec<String> = slot.before.iter().map(|name| format!("before {name}")).collect();
     terms.extend(slot.after.iter().map(|name| format!("after {name}")));
     terms.extend(slot.when.iter().map(|when| format!("when {when}")));
-    if slot.state != "on" {
-        terms.push("never runs: its callback or condition is broken (truehook check)".into());
+    terms.extend(slot.sealed.then(|| "sealed".to_string()));
+    match (&slot.by, slot.state.as_str()) {
+        (Some(by), "replaced") => {
+            terms.push(format!("replaced by {} {}", by.layer, by.callback.as_deref().unwrap_or_default()));
+        }
+        (Some(by), _) => terms.push(format!("detached by {} ({})", by.layer, at(&by.place))),
+        (None, "broken") => terms.push("never runs: its callback or condition is broken (truehook check)".into()),
+        (None, _) => {}
     }
     terms.join(", ")
 }
@@ -90,23 +145,45 @@ fn at(place: &PlaceView) -> String {
     format!("{}:{}", place.file, place.line)
 }
 
-/// The variables that it has, each with its type and default.
-fn inputs(point: &PointView) -> Vec<String> {
-    let component = point.renderer.is_some();
-    let named = |at: usize| match (at, component) {
-        (0, true) => "inputs: ",
-        (0, false) => "args: ",
-        _ => "        ",
-    };
-    let one = |(at, input): (usize, &truehook_core::view::FieldView)| {
+/// What a declaration says: what is passed on, and how the point is special.
+fn said(point: &PointView) -> Vec<String> {
+    let mut said = Vec::new();
+    let word = if point.renderer.is_some() { "inputs" } else { "args" };
+    for (at, input) in point.inputs.iter().enumerate() {
         let type_word = input.type_word.as_deref().unwrap_or("anything");
         let default = match &input.default {
             Some(default) => format!(" = {default}"),
             None => ", needed".to_string(),
         };
-        format!("{}{} ({type_word}{default})", named(at), input.name)
-    };
-    point.inputs.iter().enumerate().map(one).collect()
+        let lead = if at == 0 { format!("{word}: ") } else { " ".repeat(word.len() + 2) };
+        said.push(format!("{lead}{} ({type_word}{default})", input.name));
+    }
+    if let Some(value) = &point.value {
+        said.push(format!("value: {}", described(value)));
+    }
+    if let Some(levels) = point.levels {
+        said.push(format!("{levels} level{}", if levels == 1 { "" } else { "s" }));
+    }
+    said.extend(point.moment.then(|| "a moment: the host fires it".to_string()));
+    said.extend(point.reserved.then(|| "reserved: site editors are not offered it".to_string()));
+    said.extend(point.dropped.then(|| "dropped: it emits nothing".to_string()));
+    said.extend(point.since.as_ref().map(|since| format!("since {since}")));
+    let instead = point.instead.as_ref().map(|instead| format!(", use {instead}")).unwrap_or_default();
+    said.extend(point.retired.as_ref().map(|retired| format!("retired with {retired}{instead}")));
+    said
+}
+
+/// A type in a few words.
+fn described(schema: &serde_json::Value) -> String {
+    let mut words = schema.get("type").and_then(|word| word.as_str()).unwrap_or("anything").to_string();
+    if let Some(all) = schema.get("enum").and_then(|all| all.as_array()) {
+        let all: Vec<String> = all.iter().map(|value| value.to_string()).collect();
+        words.push_str(&format!(", one of {}", all.join(", ")));
+    }
+    if let Some(default) = schema.get("default") {
+        words.push_str(&format!(" = {default}"));
+    }
+    words
 }
 
 fn pages(registry: &Registry, types: &[String]) -> String {

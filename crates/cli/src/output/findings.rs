@@ -8,6 +8,7 @@ use anyhow::Result;
 use camino::Utf8Path;
 use truehook_core::link::Registry;
 use truehook_core::rules::{Finding, FoundPlace, Level};
+use truehook_core::source::LayerId;
 use truehook_core::source::LineIndex;
 use truehook_core::view::Summary;
 
@@ -122,6 +123,7 @@ pub fn write_summary(
     out: &mut impl Write,
     registry: &Registry,
     summary: &Summary,
+    below_in: &[LayerId],
     notes_listed: bool,
     time: Duration,
 ) -> Result<()> {
@@ -154,15 +156,12 @@ pub fn write_summary(
         time.as_millis()
     )?;
     if summary.below > 0 {
-        let below: Vec<&str> = registry.project.layers[1..registry.project.layers.len() - 1]
-            .iter()
-            .map(|layer| layer.name.as_str())
-            .collect();
+        let below: Vec<&str> = below_in.iter().map(|layer| registry.project.layer(*layer).name.as_str()).collect();
         writeln!(
             out,
             "{} below, in {} alone; check those by themselves",
             count(summary.below, "finding"),
-            below.join(" or ")
+            below.join(" and ")
         )?;
     }
     Ok(())

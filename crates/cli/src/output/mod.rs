@@ -1,7 +1,9 @@
 //! How things are printed: one file for each form.
 
 pub mod diff;
+pub mod failures;
 pub mod findings;
+pub mod steps;
 pub mod style;
 pub mod table;
 

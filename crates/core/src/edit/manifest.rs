@@ -30,7 +30,14 @@ pub struct NewAttachment {
 /// # Errors
 /// Where the manifest can't be edited, or a key is none.
 pub fn declare(project: &Project, address: Address, keys: &[(String, String)]) -> Result<Edit, EditError> {
-    let mut table = format!("[{}.{}]\n", address.kind, address.name);
+    let mut table = match address.inner() {
+        Some((section, own)) => format!("[section.{}.piece.{own}]\n", section.name),
+        None => format!("[{}.{}]\n", address.kind, address.name),
+    };
+    let like: Vec<&str> = match address.inner() {
+        Some((section, _)) => vec!["section", section.name.as_str()],
+        None => vec![address.kind.word()],
+    };
     for (key, value) in keys {
         if !key
             .split('.')
@@ -40,7 +47,7 @@ pub fn declare(project: &Project, address: Address, keys: &[(String, String)]) -
         }
         table.push_str(&format!("{key} = {}\n", toml_value(value)));
     }
-    add(project, &table, |block| block.name.first().is_some_and(|word| word == address.kind.word()))
+    add(project, &table, |block| block.name.iter().map(String::as_str).take(like.len()).eq(like.iter().copied()))
 }
 
 /// The edit that attaches something, after the last attachment.

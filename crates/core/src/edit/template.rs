@@ -84,7 +84,7 @@ fn is_component(registry: &Registry, file: FileId) -> bool {
 pub fn place(
     registry: &Registry,
     file: FileId,
-    points: &[Address],
+    points: &[String],
     position: Position,
     selector: &Selector,
     written: &str,

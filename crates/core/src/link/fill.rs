@@ -13,8 +13,8 @@ enum Holder {
     Point(Address),
     /// A page, among its sections.
     Page,
-    /// Something that is not there.
-    Nowhere,
+    /// Something that is not there; true where it would be an area.
+    Nowhere(bool),
 }
 
 impl Holder {
@@ -107,7 +107,8 @@ impl Registry {
                 match &fill.content {
                     FillContent::Menu(menu) => self.link_menu(file, *menu, fill.to.address),
                     FillContent::Items(items) => {
-                        let holder = point.map_or(Holder::Nowhere, Holder::Point);
+                        let is_area = fill.to.address.is_some_and(|to| to.kind == Kind::Area);
+                        let holder = point.map_or(Holder::Nowhere(is_area), Holder::Point);
                         items.iter().for_each(|item| self.link_item(file, item, holder));
                     }
                 }
@@ -287,13 +288,16 @@ impl Registry {
         match holder {
             Holder::Point(holder) => self.points[&holder].items.push(held),
             Holder::Page => self.page_sections.push(held),
-            Holder::Nowhere => {}
+            Holder::Nowhere(_) => {}
         }
         if let Some(address) = found {
-            let in_area = holder.point().is_some_and(|holder| holder.kind == Kind::Area);
+            let in_area = match holder {
+                Holder::Nowhere(is_area) => is_area,
+                holder => holder.point().is_some_and(|holder| holder.kind == Kind::Area),
+            };
             self.link_inputs(file, item, address, in_area);
         }
-        let inner = found.map_or(Holder::Nowhere, Holder::Point);
+        let inner = found.map_or(Holder::Nowhere(false), Holder::Point);
         item.holds.iter().for_each(|held| self.link_item(file, held, inner));
     }
 

@@ -117,6 +117,17 @@ impl Registry {
                 }))?;
                 Some(meant(alone.address.to_string(), Target::Point(alone.address)))
             }
+            Wanted::Option(_) => {
+                let options = self.points.values().filter(|point| point.address.kind == Kind::Option);
+                let alone = only(options.filter(|point| !self.is_referred(Target::Point(point.address))))?;
+                Some(meant(alone.address.name.to_string(), Target::Point(alone.address)))
+            }
+            Wanted::Menu(_) => {
+                let (file, site) = self.site()?;
+                let place = |menu: &&crate::scan::Named| Target::Menu(Place { file, at: menu.at });
+                let alone = only(site.menus.iter().filter(|menu| !self.is_referred(place(menu))))?;
+                Some(meant(alone.name.to_string(), place(&alone)))
+            }
             Wanted::Input(address, _) => {
                 let inputs = self.points.get(&address)?.passed().iter();
                 let alone = only(inputs.filter(|input| !self.is_referred(Target::Input(address, input.field.name))))?;

@@ -271,21 +271,29 @@ impl Registry {
         Outcome::Missing { wanted, meant }
     }
 
-    fn stray_outcome(&self, file: FileId, path: &[Named], stray: Stray) -> (crate::source::At, Outcome) {
-        let meant = stray.near.map(|near| Meant {
-            written: near.as_str().into(),
-            target: Target::Given,
-            certain: stray.certain,
-        });
+    fn stray_outcome(&self, file: FileId, path: &[Named], stray: Stray) -> (At, Outcome) {
+        let at = path[stray.step].at;
         let wanted = Wanted::Variable(file, joined(&path[..=stray.step]));
-        (path[stray.step].at, Outcome::Missing { wanted, meant })
+        (at, missing(path, stray, wanted))
     }
 }
 
 fn missing_name(path: &[Named], stray: Stray) -> Outcome {
+    let wanted = Wanted::Name(joined(&path[..=stray.step]));
+    missing(path, stray, wanted)
+}
+
+/// A name that isn't there. An option is asked for in many ways, and is one thing.
+fn missing(path: &[Named], stray: Stray, wanted: Wanted) -> Outcome {
+    let option = stray.step == 1 && path[0].name == "options";
+    let target = |near: &str| match option {
+        true => Target::Point(Address::new(Kind::Option, near)),
+        false => Target::Given,
+    };
     let meant =
-        stray.near.map(|near| Meant { written: near.as_str().into(), target: Target::Given, certain: stray.certain });
-    Outcome::Missing { wanted: Wanted::Name(joined(&path[..=stray.step])), meant }
+        stray.near.map(|near| Meant { written: near.as_str().into(), target: target(&near), certain: stray.certain });
+    let wanted = if option { Wanted::Option(path[1].name) } else { wanted };
+    Outcome::Missing { wanted, meant }
 }
 
 /// What a name that is there leads to.

@@ -81,8 +81,14 @@ struct Search<'f> {
 
 pub(super) fn open(files: &dyn Files, root: &Utf8Path) -> Result<Project, OpenError> {
     let folder = files.folder(root).ok_or_else(|| OpenError::NoFolder(root.to_string()))?;
-    let theme =
+    let mut theme =
         Found::open(files, folder, LayerRole::Theme, false).ok_or_else(|| OpenError::NoManifest(root.to_string()))?;
+    // A companion or a host contract can be looked at by itself, too.
+    theme.role = theme.identity().map_or(LayerRole::Theme, |identity| identity.role);
+    if theme.role == LayerRole::Host {
+        let search = Search { files, standard: standard_files(), found: vec![theme], asked: Vec::new() };
+        return Ok(search.project(&[0]));
+    }
     let mut search = Search { files, standard: standard_files(), found: vec![theme], asked: Vec::new() };
 
     let bases = search.bases();
@@ -281,7 +287,7 @@ fn add_layer(project: &mut Project, files: &dyn Files, found: Found, id: LayerId
         manifest: FileId(0),
         media: media.into_iter().map(|(listed, _)| listed.path).collect(),
         built_in: found.built_in,
-        open: open || found.role == LayerRole::Companion,
+        open: open || found.role != LayerRole::Theme,
     };
     project.layers.push(layer);
     if let Some(manifest) = project.find(id, "truehook.toml") {

@@ -133,6 +133,8 @@ pub struct Checked {
     pub findings: Vec<Finding>,
     /// How many errors and warnings concern lower layers alone.
     pub below: usize,
+    /// The layers that those concern, the lowest first.
+    pub below_in: Vec<crate::source::LayerId>,
     /// From this level on, the run fails.
     pub fail_on: Level,
 }
@@ -172,5 +174,9 @@ pub fn check(registry: &Registry) -> Checked {
         (place, finding.rule, finding.message.clone())
     });
     let fail_on = settings.fail_on.and_then(|word| Level::from_word(&word)).unwrap_or(Level::Warning);
-    Checked { findings, below: below.iter().filter(|finding| finding.level > Level::Note).count(), fail_on }
+    let below: Vec<_> = below.iter().filter(|finding| finding.level > Level::Note).collect();
+    let mut below_in: Vec<_> = below.iter().map(|finding| finding.layer).collect();
+    below_in.sort();
+    below_in.dedup();
+    Checked { findings, below: below.len(), below_in, fail_on }
 }

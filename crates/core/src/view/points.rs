@@ -4,7 +4,9 @@ use serde::Serialize;
 
 use super::{PlaceView, VERSION};
 use crate::address::{Kind, Role};
-use crate::link::{Point, Registry, Renderer, Runs, START, Slot, UseId, body_partial, body_region};
+use crate::link::{
+    PAGE_KEYS, Point, Registry, Renderer, Runs, SITE_KEYS, START, Slot, THEME_KEYS, UseId, body_partial, body_region,
+};
 use crate::scan::{FillContent, Item, Verb};
 use crate::source::{FileId, Place};
 
@@ -149,6 +151,19 @@ pub struct PointView {
     pub fills: Vec<FillView>,
     /// The types of pages that get to it.
     pub reached_by: Vec<String>,
+    /// What the template of a component or page sees; only where one point is shown.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub variables: Vec<VariableView>,
+}
+
+/// Something that a template can read.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct VariableView {
+    /// Its name, joined by dots.
+    pub name: String,
+    /// Its type, in the words of JSON Schema and `markup`.
+    #[serde(rename = "type")]
+    pub type_word: Option<String>,
 }
 
 /// All points, or some.
@@ -223,7 +238,57 @@ impl PointView {
             },
             fills: fills(registry, point),
             reached_by: types(point.reached),
+            variables: Vec::new(),
         }
+    }
+
+    /// One point, with the variables that its template sees.
+    pub fn whole(registry: &Registry, point: &Point) -> PointView {
+        let view = PointView::new(registry, point);
+        let is_rendered = point.address.kind.is_component() || point.address.kind == Kind::Template;
+        let variables = if is_rendered { variables(registry, point) } else { Vec::new() };
+        PointView { variables, ..view }
+    }
+}
+
+fn variables(registry: &Registry, point: &Point) -> Vec<VariableView> {
+    let text = |word: Option<&str>| word.map(str::to_string);
+    let own = point.inputs.iter().map(|input| (input.field.name.to_string(), text(input.field.type_word())));
+    let under = |root: &'static str, keys: Vec<(String, Option<String>)>| {
+        keys.into_iter().map(move |(key, word)| (format!("{root}.{key}"), word))
+    };
+    let given = |keys: &[&str]| keys.iter().map(|key| (key.to_string(), text(Some(type_of_key(key))))).collect();
+    let mut page: Vec<(String, Option<String>)> = given(&PAGE_KEYS);
+    for page_type in &registry.types {
+        let shown = point.address.kind != Kind::Template
+            || point.address.name == page_type.name
+            || point.address.name == "page";
+        for field in page_type.keys.iter().filter(|_| shown) {
+            if !page.iter().any(|(known, _)| field.name == *known) {
+                page.push((field.name.to_string(), text(field.type_word())));
+            }
+        }
+    }
+    let options = registry.points.values().filter(|point| point.address.kind == Kind::Option);
+    let options = options.map(|option| {
+        let word = option.schema().and_then(|schema| schema.get("type")?.as_str());
+        (option.address.name.to_string(), text(word))
+    });
+    own.chain(under("page", page))
+        .chain(under("site", given(&SITE_KEYS)))
+        .chain(under("theme", given(&THEME_KEYS)))
+        .chain(under("options", options.collect()))
+        .map(|(name, type_word)| VariableView { name, type_word })
+        .collect()
+}
+
+/// The type of a key that every page, site or theme has.
+fn type_of_key(key: &str) -> &'static str {
+    match key {
+        "body" | "root" => "markup",
+        "sections" => "array",
+        "data" | "menus" => "object",
+        _ => "string",
     }
 }
 
@@ -270,6 +335,11 @@ impl SlotView {
         }
     }
 
+    /// What runs: what was attached, or what a higher layer put in its place.
+    pub fn running(&self) -> &str {
+        self.by.as_ref().and_then(|by| by.callback.as_deref()).unwrap_or(&self.callback)
+    }
+
     /// Does this slot hold a callback of that role?
     pub fn is(&self, role: Role) -> bool {
         self.role == role.word()
@@ -291,6 +361,12 @@ fn holders(registry: &Registry, component: &Point) -> Vec<HolderView> {
             }
         }
     }
+    for item in registry.page_sections.iter().filter(|item| item.component == Some(component.address)) {
+        holders.push(HolderView { point: "sections".into(), place: PlaceView::of(registry, item.place) });
+    }
+    let mut hold = |point: &Point, place: Place| {
+        holders.push(HolderView { point: point.address.to_string(), place: PlaceView::of(registry, place) });
+    };
     if component.address == body_partial()
         && let Some(point) = registry.point(body_region())
         && let Some(declared) = point.declared.last()

@@ -393,7 +393,8 @@ impl Grower {
         for (at, layer) in layers.iter().enumerate() {
             let base = if at > 0 { "base = { path = \"../shore\" }\n" } else { "" };
             let open = if at + 1 < layers.len() { "open = true\n" } else { "" };
-            let mut text = format!("[theme]\nname = \"{}\"\nlabel = \"A theme\"\nversion = \"1.0.0\"\n{open}{base}\n", layer.name);
+            let mut text =
+                format!("[theme]\nname = \"{}\"\nlabel = \"A theme\"\nversion = \"1.0.0\"\n{open}{base}\n", layer.name);
             text.push_str(&layer.declarations.join("\n"));
             for attachment in &layer.attachments {
                 let _ = write!(text, "\n[[attach]]\nto = \"{}\"\ncall = \"{}\"\n", attachment.to, attachment.call);

@@ -135,8 +135,15 @@ impl Registry {
         let all = (0..self.types.len()).fold(Types::default(), |all, at| Types(all.0 | Types::one(at).0));
         let fired = self.points.values().enumerate().filter(|(_, point)| self.is_fired(point));
         roots.extend(fired.map(|(at, _)| (reach.point(at), all)));
-        reach.bits = spread(&reach, &roots, false);
         reach.sure = spread(&reach, &roots, true);
+        // What an open theme or a companion offers to others counts as used by them.
+        let top = self.project.top();
+        let for_others = |point: &&Point| point.address.kind.is_component() && point.layer() == Some(top);
+        if self.project.layer(top).open {
+            let found = self.points.values().enumerate().filter(|(_, point)| for_others(point));
+            roots.extend(found.map(|(at, _)| (reach.point(at), all)));
+        }
+        reach.bits = spread(&reach, &roots, false);
         for at in 0..self.points.len() {
             let reached = reach.bits(reach.point(at));
             self.points[at].reached = reached;

@@ -64,6 +64,11 @@ inputs.text = { type = "string", default = "" }
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for miss in misses(registry, RULE.name) {
+        if let Wanted::Option(name) = miss.wanted {
+            let message = format!("the site chooses `{name}`, but the theme has no such option");
+            found.push(miss_finding(registry, &RULE, miss, message, "nothing reads this"));
+            continue;
+        }
         let Wanted::Input(address, name) = miss.wanted else { continue };
         let message = format!("`{address}` has no input `{name}`");
         let mut finding = miss_finding(registry, &RULE, miss, message, "nothing reads this").about(address);

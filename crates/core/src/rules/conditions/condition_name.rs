@@ -45,7 +45,11 @@ when = "page.type == 'front'"
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for miss in misses(registry, RULE.name) {
-        let Wanted::Name(name) = miss.wanted else { continue };
+        let name = match miss.wanted {
+            Wanted::Name(name) => name,
+            Wanted::Option(name) => format!("options.{name}").as_str().into(),
+            _ => continue,
+        };
         let message = format!("the condition reads `{name}`, which is not there");
         let label = match name.split_once('.') {
             None => "conditions read page, site and options",

@@ -2,6 +2,7 @@
 
 use crate::link::Registry;
 use crate::rules::{Example, Finding, Level, Rule};
+use crate::scan::{Flaw, FlawKind};
 use crate::source::{LayerRole, Place};
 
 /// What this rule says, with its examples.
@@ -51,7 +52,12 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     let top = registry.project.top();
     let layer = registry.project.layer(top);
     let identity = registry.top_manifest().and_then(|manifest| manifest.identity.as_ref());
-    if let Some(identity) = identity.filter(|identity| identity.label.is_none() && layer.role == LayerRole::Theme) {
+    // A key that is misspelt is reported as such.
+    let misspelt = |flaw: &Flaw| flaw.kind == FlawKind::UnknownKey && flaw.instead.as_deref() == Some("label");
+    let misspelt = registry.facts(layer.manifest).flaws.iter().any(misspelt);
+    if let Some(identity) =
+        identity.filter(|_| !misspelt).filter(|identity| identity.label.is_none() && layer.role == LayerRole::Theme)
+    {
         let finding = Finding::new(&RULE, top, format!("the theme `{}` has no label", layer.name));
         let place = Place { file: layer.manifest, at: identity.at };
         found.push(finding.at(registry, place, "`label` belongs here").mend("label = \"…\", as people call the theme"));

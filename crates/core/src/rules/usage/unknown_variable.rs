@@ -1,5 +1,6 @@
 //! A template reads a variable that is not there
 
+use crate::address::{Address, Kind};
 use crate::link::{Registry, Wanted};
 use crate::rules::support::{miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
@@ -43,6 +44,11 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
                 format!("`{name}` is read, but there is no such variable"),
                 "nothing of that name is there".to_string(),
                 None,
+            ),
+            Wanted::Option(name) => (
+                format!("`options.{name}` is read, but the theme has no such option"),
+                format!("declare it: truehook declare option:{name} type=string default=…"),
+                Some(Address::new(Kind::Option, name)),
             ),
             _ => (format!("there is no `{}`", reference.written), String::new(), None),
         };

@@ -1,0 +1,118 @@
+//! `fire`: one hook, filter or component on its own.
+
+use std::io::Write;
+use std::sync::Arc;
+
+use anyhow::{Result, bail};
+use camino::Utf8Path;
+use serde::Serialize;
+use serde_json::Value;
+use truehook_core::address::Kind;
+use truehook_core::link::{MENU_ARGUMENTS, Point};
+use truehook_core::names::{hint, nearest};
+use truehook_core::schema::misfit;
+use truehook_core::view::VERSION;
+use truehook_stage::{Output, Stage};
+
+use crate::Outcome;
+use crate::args::{FireArgs, Format};
+use crate::output::{self, failures, steps};
+use crate::workshop;
+
+/// What `fire --format json` prints.
+#[derive(Serialize)]
+struct FireView {
+    version: u32,
+    address: String,
+    page: String,
+    /// `markup`, `value` or `stored`.
+    kind: &'static str,
+    output: String,
+    steps: Vec<steps::StepView>,
+    notes: Vec<steps::NoteView>,
+    failures: Vec<failures::FailureView>,
+}
+
+pub fn run(theme: Option<&Utf8Path>, args: &FireArgs) -> Result<Outcome> {
+    let registry = Arc::new(workshop::open(&workshop::find_theme(theme)?)?);
+    let address = workshop::declared(&registry, &args.address)?;
+    let Some(point) = registry.point(address) else { bail!("no layer declares `{address}`") };
+    if !address.kind.is_placed() && address.kind != Kind::Filter {
+        bail!("{} can't be fired; render a page instead: truehook render", address.kind.one());
+    }
+    let given = arguments(point, &args.arguments)?;
+    let stage = Stage::new(registry.clone())?;
+    let path = match &args.page {
+        Some(path) => workshop::page(&stage, path)?,
+        None => workshop::first_page(&stage)?,
+    };
+    let Some(fired) = stage.fire(address, &path, given) else { bail!("there is no page {path}") };
+    let failed = !fired.failures.is_empty();
+    let (kind, text) = match &fired.output {
+        Output::Markup(text) => ("markup", text),
+        Output::Value(text) => ("value", text),
+        Output::Stored(text) => ("stored", text),
+    };
+    let mut out = anstream::stdout().lock();
+    if args.format == Format::Json {
+        let (steps, notes) = steps::views(&registry, &fired.trace, None);
+        let (address, output) = (address.to_string(), text.clone());
+        let failures = failures::views(fired.failures);
+        let view = FireView { version: VERSION, address, page: path, kind, output, steps, notes, failures };
+        output::json(&mut out, &view)?;
+    } else {
+        let lead = if kind == "stored" { "in the site's store: " } else { "" };
+        writeln!(out, "{lead}{}", text.trim())?;
+        if args.steps {
+            steps::write(&mut out, &fired.trace, None)?;
+        }
+        out.flush()?;
+        failures::write(&path, &fired.failures)?;
+    }
+    out.flush()?;
+    Ok(if failed { Outcome::Findings } else { Outcome::Clean })
+}
+
+/// The arguments as they were typed, each as what it is declared to be.
+fn arguments(point: &Point, typed: &[String]) -> Result<Vec<(String, Value)>> {
+    let mut given: Vec<(String, Value)> = Vec::new();
+    let address = point.address;
+    for pair in typed {
+        let Some((name, text)) = pair.split_once('=') else { bail!("`{pair}` is no ARG=VALUE, as in days=2") };
+        let declared = point.passed().iter().find(|input| input.field.name == *name).map(|input| &input.field.schema);
+        let schema = match (declared, name, address.kind) {
+            (Some(schema), _, _) => Some(schema),
+            (None, "value", Kind::Filter) => point.schema(),
+            (None, name, Kind::Menu) if MENU_ARGUMENTS.contains(&name) => None,
+            _ => {
+                let known = point.passed().iter().map(|input| input.field.name.as_str());
+                let near = nearest(name, known.chain((address.kind == Kind::Filter).then_some("value")));
+                bail!("{address} takes no `{name}`{}; truehook show {address}", hint(&near));
+            }
+        };
+        let value = typed_value(text, schema);
+        if let Some(wrong) = schema.and_then(|schema| misfit(schema, &value)) {
+            bail!("`{name}` does not fit: {}", wrong.message);
+        }
+        given.push((name.to_string(), value));
+    }
+    if address.kind == Kind::Filter && !given.iter().any(|(name, _)| name == "value") {
+        bail!("a filter needs something to filter: truehook fire {address} value=…");
+    }
+    let lacks = |input: &&truehook_core::link::Input| {
+        input.field.default().is_none() && !given.iter().any(|(name, _)| input.field.name == *name)
+    };
+    if let Some(input) = point.passed().iter().find(lacks) {
+        bail!("{address} needs `{}`: truehook fire {address} {}=…", input.field.name, input.field.name);
+    }
+    Ok(given)
+}
+
+/// A value as it was typed: a text where one belongs there, else JSON where it is some.
+fn typed_value(text: &str, schema: Option<&Value>) -> Value {
+    let word = schema.and_then(|schema| schema.get("type")?.as_str());
+    if matches!(word, Some("string" | "markup")) {
+        return Value::from(text);
+    }
+    serde_json::from_str(text).unwrap_or_else(|_| Value::from(text))
+}

@@ -1,0 +1,50 @@
+//! `trace`: what ran on a page, in order.
+
+use std::io::Write;
+use std::sync::Arc;
+
+use anyhow::{Result, bail};
+use camino::Utf8Path;
+use serde::Serialize;
+use truehook_core::view::VERSION;
+use truehook_stage::Stage;
+
+use crate::Outcome;
+use crate::args::{Format, TraceArgs};
+use crate::output::{self, failures, steps, style};
+use crate::workshop;
+
+/// What `trace --format json` prints.
+#[derive(Serialize)]
+struct TraceView {
+    version: u32,
+    page: String,
+    steps: Vec<steps::StepView>,
+    notes: Vec<steps::NoteView>,
+    failures: Vec<failures::FailureView>,
+}
+
+pub fn run(theme: Option<&Utf8Path>, args: &TraceArgs) -> Result<Outcome> {
+    let registry = Arc::new(workshop::open(&workshop::find_theme(theme)?)?);
+    let only = args.point.as_ref().map(|point| workshop::declared(&registry, point)).transpose()?;
+    let stage = Stage::new(registry.clone())?;
+    let path = workshop::page(&stage, &args.page)?;
+    let Some(page) = stage.watch(&path) else { bail!("there is no page {path}") };
+    let failed = !page.failures.is_empty();
+    let mut out = anstream::stdout().lock();
+    if args.format == Format::Json {
+        let (steps, notes) = steps::views(&registry, &page.trace, only);
+        let failures = failures::views(page.failures);
+        output::json(&mut out, &TraceView { version: VERSION, page: path, steps, notes, failures })?;
+    } else {
+        let number = page.trace.steps.iter().filter(|step| only.is_none_or(|only| only == step.point)).count();
+        let plural = if number == 1 { "" } else { "s" };
+        let at = only.map(|only| format!(" at {only}")).unwrap_or_default();
+        writeln!(out, "{}{path}{}   {number} step{plural}{at}", style::POINT.render(), style::POINT.render_reset())?;
+        steps::write(&mut out, &page.trace, only)?;
+        out.flush()?;
+        failures::write(&path, &page.failures)?;
+    }
+    out.flush()?;
+    Ok(if failed { Outcome::Findings } else { Outcome::Clean })
+}

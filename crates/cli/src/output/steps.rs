@@ -1,0 +1,131 @@
+//! What ran, in order: for `trace` and `fire`.
+
+use std::io::Write;
+use std::time::Duration;
+
+use anyhow::Result;
+use serde::Serialize;
+use truehook_core::address::Address;
+use truehook_core::link::Registry;
+use truehook_core::view::PlaceView;
+use truehook_stage::{Note, Step, StepState, Trace};
+
+use super::style;
+
+/// A step, as JSON shows it.
+#[derive(Serialize)]
+pub struct StepView {
+    point: String,
+    callback: String,
+    /// Where it is attached; nothing for what renders a component.
+    place: Option<PlaceView>,
+    state: &'static str,
+    milliseconds: f64,
+    before: Option<String>,
+    after: Option<String>,
+}
+
+/// A note, as JSON shows it.
+#[derive(Serialize)]
+pub struct NoteView {
+    /// How many steps came before it.
+    after: usize,
+    value: String,
+}
+
+/// What ran, as JSON shows it; only at one point, if one is named.
+pub fn views(registry: &Registry, trace: &Trace, only: Option<Address>) -> (Vec<StepView>, Vec<NoteView>) {
+    let steps = chosen(trace, only).into_iter().map(|(_, step)| StepView {
+        point: step.point.to_string(),
+        callback: step.name.clone(),
+        place: step.slot.map(|slot| PlaceView::new(registry, slot.file, registry.span(slot))),
+        state: word(step.state),
+        milliseconds: milliseconds(step.time),
+        before: step.values.as_ref().map(|(before, _)| before.clone()).filter(|text| !text.is_empty()),
+        after: step.values.as_ref().map(|(_, after)| after.clone()),
+    });
+    let notes = trace.notes.iter().map(|note| NoteView { after: note.after, value: note.text.clone() });
+    (steps.collect(), notes.collect())
+}
+
+fn chosen(trace: &Trace, only: Option<Address>) -> Vec<(usize, &Step)> {
+    trace.steps.iter().enumerate().filter(|(_, step)| only.is_none_or(|only| only == step.point)).collect()
+}
+
+fn word(state: StepState) -> &'static str {
+    match state {
+        StepState::Ran => "ran",
+        StepState::Off => "off",
+        StepState::Failed => "failed",
+    }
+}
+
+fn milliseconds(time: Duration) -> f64 {
+    (time.as_secs_f64() * 100_000.0).round() / 100.0
+}
+
+/// Prints what ran, with what each step was given and what came of it.
+pub fn write(out: &mut impl Write, trace: &Trace, only: Option<Address>) -> Result<()> {
+    let steps = chosen(trace, only);
+    let widest = |of: fn(&Step) -> usize| steps.iter().map(|(_, step)| of(step)).max().unwrap_or(0);
+    let points = widest(|step| step.point.to_string().chars().count());
+    let names = widest(|step| step.name.chars().count());
+    let (on, off) = (style::QUIET.render(), style::QUIET.render_reset());
+    let mut notes: Vec<&Note> = trace.notes.iter().collect();
+    for (at, step) in steps {
+        write_notes(out, &mut notes, at)?;
+        let state = match step.state {
+            StepState::Ran => format!("ran      {:>7.2} ms", milliseconds(step.time)),
+            StepState::Off => "off, its condition does not hold".to_string(),
+            StepState::Failed => format!(
+                "{}failed{}   {:>7.2} ms",
+                style::ERROR.render(),
+                style::ERROR.render_reset(),
+                milliseconds(step.time)
+            ),
+        };
+        let point = step.point.to_string();
+        writeln!(
+            out,
+            "{:>4}  {}{point:<points$}{}  {:<names$}  {state}",
+            at + 1,
+            style::POINT.render(),
+            style::POINT.render_reset(),
+            step.name
+        )?;
+        if let Some((before, after)) = &step.values {
+            if !before.is_empty() {
+                writeln!(out, "        {on}given{off}  {}", short(before))?;
+            }
+            if step.state == StepState::Ran && before == after {
+                writeln!(out, "        {on}gave   the same{off}")?;
+            } else if step.state == StepState::Ran {
+                writeln!(
+                    out,
+                    "        {on}gave{off}   {}",
+                    if after.is_empty() { "nothing".into() } else { short(after) }
+                )?;
+            }
+        }
+    }
+    write_notes(out, &mut notes, usize::MAX)
+}
+
+fn write_notes(out: &mut impl Write, notes: &mut Vec<&Note>, before: usize) -> Result<()> {
+    while let Some(note) = notes.first().filter(|note| note.after <= before) {
+        writeln!(out, "      {}note{}  {}", style::NEXT.render(), style::NEXT.render_reset(), short(&note.text))?;
+        notes.remove(0);
+    }
+    Ok(())
+}
+
+/// A value on one line, cut where it is long.
+fn short(text: &str) -> String {
+    let line: Vec<&str> = text.split_whitespace().collect();
+    let line = line.join(" ");
+    let room = usize::from(super::table::width()).saturating_sub(16);
+    if line.chars().count() <= room {
+        return line;
+    }
+    format!("{}…", line.chars().take(room).collect::<String>())
+}

@@ -1,0 +1,12 @@
+/** A species is shown with where it is now, from the station's book. */
+export function whereNow(inputs, { site }) {
+  const known = site.data.species.find((species) => species.name === inputs.species);
+  if (known) {
+    return { ...inputs, status: known.status };
+  }
+}
+
+/** A note without a heading of its own is called a note. */
+export function withHeading(inputs) {
+  return { ...inputs, heading: inputs.heading || "Note" };
+}

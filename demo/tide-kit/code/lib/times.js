@@ -1,0 +1,5 @@
+/** A time of day in minutes: minutes("01:30") is 90. */
+export function minutes(time) {
+  const [hours, rest] = time.split(":").map(Number);
+  return hours * 60 + rest;
+}
