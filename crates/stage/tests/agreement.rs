@@ -39,8 +39,15 @@ fn grown_themes_are_clean() {
 /// layer, position); again and again.
 fn model(theme: &Theme, point: &str) -> Vec<String> {
     let full = |attachment: &Attachment| format!("{}:{}", theme.layers[attachment.layer], attachment.call);
-    let mut waiting: Vec<(usize, &Attachment)> =
-        theme.attachments.iter().enumerate().filter(|(_, attachment)| attachment.to == point).collect();
+    let now = |attachment: &Attachment| match &attachment.replaced {
+        Some(with) => format!("site:{with}"),
+        None => full(attachment),
+    };
+    let gone: Vec<String> = theme.attachments.iter().filter(|gone| gone.detached).map(full).collect();
+    let is_here = |attachment: &&(usize, &Attachment)| attachment.1.to == point && !attachment.1.detached;
+    let all: Vec<(usize, &Attachment)> = theme.attachments.iter().enumerate().collect();
+    let mut waiting: Vec<(usize, &Attachment)> = all.iter().filter(is_here).copied().collect();
+    let mut shown: Vec<String> = Vec::new();
     let mut order: Vec<String> = Vec::new();
     while !waiting.is_empty() {
         let is_ready = |(_, attachment): &&(usize, &Attachment)| {
@@ -50,16 +57,18 @@ fn model(theme: &Theme, point: &str) -> Vec<String> {
                 } else {
                     format!("{}:{name}", theme.layers[attachment.layer])
                 };
-                order.contains(&name)
+                order.contains(&name) || gone.contains(&name)
             })
         };
         let next =
             waiting.iter().filter(is_ready).min_by_key(|(at, attachment)| (attachment.priority, attachment.layer, *at));
         let at = next.map(|(at, _)| *at).expect("grown constraints are no circle");
         let position = waiting.iter().position(|(known, _)| *known == at).expect("it is waiting");
-        order.push(full(waiting.remove(position).1));
+        let next = waiting.remove(position).1;
+        order.push(full(next));
+        shown.push(now(next));
     }
-    order
+    shown
 }
 
 #[test]
@@ -133,7 +142,7 @@ fn what_is_reached_without_a_condition_shows_on_every_page() {
             for point in registry.points.values().filter(|point| point.address.kind.needs_placement()) {
                 let sure = point.uses.iter().any(|id| {
                     let found = registry.use_of(*id);
-                    registry.template(id.file).is_some() && !found.conditional && registry.use_reached(*id).has(at)
+                    registry.template(id.file).is_some() && !found.conditional && registry.use_sure(*id).has(at)
                 });
                 if sure {
                     assert!(

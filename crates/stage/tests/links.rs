@@ -10,7 +10,7 @@ use std::ops::Range;
 use camino::{Utf8Path, Utf8PathBuf};
 use fastrand::Rng;
 use grown::{ROOT, grow};
-use truehook_core::address::Kind;
+use truehook_core::address::{Address, Kind};
 use truehook_core::link::{Link, Outcome, Reference, Registry, START, Target};
 use truehook_core::read::{MemoryFiles, Project};
 use truehook_core::rules::{self, Finding, Level, target_place};
@@ -145,13 +145,16 @@ fn rules_of(link: Link) -> Vec<&'static str> {
 /// Rules that may speak of a point, input or file that went: who asks for it decides.
 fn rules_of_target(target: Target) -> Vec<&'static str> {
     match target {
-        Target::Point(_) => vec!["undeclared-point", "fill-target"],
+        Target::Point(address) if address.kind == Kind::Option => {
+            vec!["unknown-variable", "condition-name", "unknown-input"]
+        }
+        Target::Point(_) => vec!["undeclared-point", "fill-target", "detach-target", "replace-target"],
         Target::Input(..) => vec!["unknown-argument", "unknown-variable", "unknown-input"],
         Target::Export(..) => vec!["missing-callback", "missing-import"],
         Target::Macro(..) => vec!["missing-import"],
         Target::File(_) => vec!["missing-file", "missing-markup", "missing-import"],
         Target::Layer(_) => vec!["base-missing"],
-        Target::Slot(_) => vec!["order-target"],
+        Target::Slot(_) => vec!["order-target", "detach-target", "replace-target"],
         Target::Media(_) => vec!["missing-file"],
         Target::Menu(_) => vec!["menu-unfilled"],
         Target::PageType(_) | Target::Given => vec![],
@@ -167,7 +170,11 @@ fn stands_alone(theme: &Theme, target: Target) -> bool {
             let point = registry.point(address).expect("it is there");
             // With its declaration a callback that renders it would go, which is another break.
             let rendered = matches!(point.renderer, Some(truehook_core::link::Renderer::Callback(_)));
-            address.kind != Kind::Template && point.declared.len() == 1 && own(point.declared[0].place) && !rendered
+            // With a section its own pieces would go.
+            let inner = |other: &Address| other.inner().is_some_and(|(section, _)| section == address);
+            let alone = address.inner().is_none() && !registry.points.keys().any(inner);
+            let single = point.declared.len() == 1 && own(point.declared[0].place);
+            address.kind != Kind::Template && single && alone && !rendered
         }
         Target::Input(address, _) => {
             registry.point(address).is_some_and(|point| point.declared.len() == 1 && own(point.declared[0].place))
@@ -195,6 +202,20 @@ fn table_at(text: &str, at: usize) -> Range<usize> {
 fn line_at(text: &str, at: usize) -> Range<usize> {
     let start = text[..at].rfind('\n').map_or(0, |end| end + 1);
     start..text[at..].find('\n').map_or(text.len(), |end| at + end + 1)
+}
+
+/// Where a menu of the site ends: at the end of the line that closes its list.
+fn menu_end(text: &str, start: usize) -> usize {
+    let mut depth = 0;
+    for (at, c) in text[start..].char_indices() {
+        match c {
+            '[' => depth += 1,
+            ']' if depth == 1 => return start + at + 1,
+            ']' => depth -= 1,
+            _ => {}
+        }
+    }
+    text.len()
 }
 
 fn without_file(theme: &Theme, path: &Utf8Path) -> MemoryFiles {
@@ -233,6 +254,12 @@ fn remove(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken
             let length = theme.text(&path).len();
             theme.with(&path, 0..length, "")
         }
+        Target::Menu(_) => {
+            let path = theme.path(place?);
+            let text = theme.text(&path);
+            let start = theme.span(place?).start as usize;
+            theme.with(&path, start..menu_end(&text, start), "")
+        }
         Target::File(file) => without_file(theme, &theme.registry.project.path_of(file)),
         Target::Media(path) => without_file(theme, Utf8Path::new(path.as_str())),
         Target::Layer(layer) => {
@@ -267,6 +294,7 @@ fn rename(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken
     };
     let (files, file) = match target {
         Target::Point(address) => in_place(&address.name)?,
+        Target::Menu(_) => in_place(reference.written.as_str())?,
         Target::Input(_, name) => in_place(&name)?,
         Target::Export(_, name) => in_place(&name)?,
         Target::Macro(file, name) => {
@@ -307,6 +335,9 @@ fn remove_last(theme: &Theme, reference: &Reference, target: Target) -> Option<B
                 return None;
             }
             (tag("{{", "}}")?, vec!["unplaced-point", "required-point", "lost-placement"], address.name.to_string())
+        }
+        (Link::ReplaceToCallback, Target::Export(_, name)) if alone => {
+            (table_at(&text, at), vec!["idle-callback"], name.to_string())
         }
         (Link::AttachmentToCallback, Target::Export(_, name)) if alone => {
             (table_at(&text, at), vec!["idle-callback", "order-target"], name.to_string())

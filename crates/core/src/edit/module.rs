@@ -24,8 +24,8 @@ pub fn add_stub(registry: &Registry, point: Address, call: &CallRef, plan: &mut 
     }
     let top = registry.project.top();
     let Some(file) = registry.project.find(top, &path) else {
-        let import =
-            if point.kind.role() == Some(Role::Listener) { "import { html } from \"truehook\";\n\n" } else { "" };
+        let prints = point.kind.role() == Some(Role::Listener) && !registry.point(point).is_some_and(|at| at.moment);
+        let import = if prints { "import { html } from \"truehook\";\n\n" } else { "" };
         plan.created.push((path.into(), format!("{import}{}", stub(registry, point, name, true))));
         return Ok(true);
     };
@@ -56,7 +56,9 @@ fn stub(registry: &Registry, point: Address, name: &str, has_html: bool) -> Stri
     let about = registry.point(point).and_then(|point| point.about).map(|about| about.to_string());
     let comment = about.map_or_else(|| format!("For {point}."), |about| format!("For {point}: {about}."));
     let comment = comment.replace("*/", "* /").replace("..", ".");
+    let moment = registry.point(point).is_some_and(|point| point.moment);
     let body = match (point.kind.role(), has_html) {
+        _ if moment => format!("({{ site }}) {{\n  site.store.set(\"{name}\", site.now);\n}}"),
         (Some(Role::Listener), true) => format!("({{ page, site, args }}) {{\n  return html`<p>{name}</p>`;\n}}"),
         (Some(Role::Listener), false) => format!("({{ page, site, args }}) {{\n  return \"{name}\";\n}}"),
         (Some(Role::Filter), _) => "(value, { args }) {\n  return value;\n}".into(),

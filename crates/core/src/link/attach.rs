@@ -67,8 +67,8 @@ impl Registry {
             let outcome = self.find_point(attachment.to, |_| true);
             let from = Place { file, at: attachment.to.at };
             self.refer(Link::AttachmentToPoint, from, attachment.to.raw, outcome);
-            if let Outcome::Missing { meant: Some(meant), .. } = outcome {
-                self.strayed.push((meant.target, layer, attachment.clone()));
+            if let Outcome::Missing { meant, .. } = outcome {
+                self.strayed.push((meant.map(|meant| meant.target), layer, attachment.clone()));
             }
             let Outcome::Found(Target::Point(address)) = outcome else { continue };
             let partial = matches!(attachment.what, Attached::Use(_));
@@ -254,8 +254,7 @@ impl Registry {
         if let (Some(first), Some(address)) = (found.first(), within) {
             return Outcome::Found(Target::Slot(waiting[&address][*first].0.place));
         }
-        let strayed = |address| self.has_strayed(address, layer, named);
-        if self.blind.declarations || within.is_some_and(strayed) {
+        if self.blind.declarations || self.has_strayed(within, layer, named) {
             return Outcome::Unknown;
         }
         let lower: Vec<&Slot> = waiting

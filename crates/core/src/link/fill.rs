@@ -15,6 +15,8 @@ enum Holder {
     Page,
     /// Something that is not there; true where it would be an area.
     Nowhere(bool),
+    /// A component that is not there, and that may have pieces of its own.
+    Missing,
 }
 
 impl Holder {
@@ -276,7 +278,14 @@ impl Registry {
         let found = self.item_component(&item.component.raw, holder.point());
         let outcome = match found {
             Some(address) => Outcome::Found(Target::Point(address)),
-            None => self.find_point(item.component, Kind::is_component),
+            None => match (holder, self.find_point(item.component, Kind::is_component)) {
+                (Holder::Missing, Outcome::Missing { .. }) => Outcome::Unknown,
+                (Holder::Point(holder), Outcome::Missing { wanted, meant }) => {
+                    let own = self.meant_inner(holder, item.component);
+                    Outcome::Missing { wanted, meant: own.or(meant) }
+                }
+                (_, outcome) => outcome,
+            },
         };
         let place = Place { file, at: item.component.at };
         self.refer(Link::ItemToComponent, place, item.component.raw, outcome);
@@ -288,7 +297,7 @@ impl Registry {
         match holder {
             Holder::Point(holder) => self.points[&holder].items.push(held),
             Holder::Page => self.page_sections.push(held),
-            Holder::Nowhere(_) => {}
+            Holder::Nowhere(_) | Holder::Missing => {}
         }
         if let Some(address) = found {
             let in_area = match holder {
@@ -297,8 +306,18 @@ impl Registry {
             };
             self.link_inputs(file, item, address, in_area);
         }
-        let inner = found.map_or(Holder::Nowhere(false), Holder::Point);
+        let inner = found.map_or(Holder::Missing, Holder::Point);
         item.holds.iter().for_each(|held| self.link_item(file, held, inner));
+    }
+
+    /// The section's own piece that a misspelt item was most likely meant to be.
+    fn meant_inner(&self, holder: Address, written: PointRef) -> Option<Meant> {
+        let name = written.raw.as_str().strip_prefix("piece:")?;
+        let own = || self.points.keys().filter_map(|known| known.inner()).filter(|(section, _)| *section == holder);
+        let near = names::nearest(name, own().map(|(_, own)| own))?;
+        let certain = names::certain(name, own().map(|(_, own)| own)).is_some();
+        let target = Target::Point(Address::new(Kind::Piece, format!("{}/{near}", holder.name).as_str()));
+        Some(Meant { written: format!("piece:{near}").as_str().into(), target, certain })
     }
 
     /// The inputs that an item sets. Directly in an area, `title` is the item's own.

@@ -31,10 +31,25 @@ impl Registry {
                 groups.entry(wanted).or_default().push(at);
             }
         }
+        // The same callback is asked for, whether it is said at which point or not.
+        let anywhere: Vec<Wanted> =
+            groups.keys().filter(|wanted| matches!(wanted, Wanted::AnySlot(_))).copied().collect();
+        for wanted in anywhere {
+            let Wanted::AnySlot(name) = wanted else { continue };
+            let at_point = |other: &Wanted| matches!(other, Wanted::Slot(_, known) if *known == name);
+            let same = groups.keys().find(|other| at_point(other)).copied();
+            if let Some(same) = same
+                && let Some(references) = groups.shift_remove(&wanted)
+            {
+                groups[&same].extend(references);
+            }
+        }
         for (wanted, mut references) in groups {
             references.sort_by_key(|at| {
                 let reference = &self.references[*at];
-                (std::cmp::Reverse(reference.layer), reference.link, reference.from)
+                // Who declares or shows something knows more of it than who takes it away.
+                let overrides = matches!(reference.link, Link::DetachToSlot | Link::ReplaceToSlot);
+                (std::cmp::Reverse(reference.layer), overrides, reference.link, reference.from)
             });
             let first = self.references[references[0]];
             let Outcome::Missing { meant, .. } = first.outcome else { continue };
@@ -111,10 +126,15 @@ impl Registry {
         match wanted {
             Wanted::Point(raw) => {
                 let kind = raw.parse::<Address>().ok()?.kind;
-                let alone = only(self.points.values().filter(|point| {
-                    let own = point.layer().is_some_and(|layer| layer.index() > 0);
-                    own && point.address.kind == kind && !self.is_referred(Target::Point(point.address))
-                }))?;
+                let free = || {
+                    self.points.values().filter(|point| {
+                        let own = point.layer().is_some_and(|layer| layer.index() > 0);
+                        own && point.address.kind == kind && !self.is_referred(Target::Point(point.address))
+                    })
+                };
+                // Of several, the one that lost its template when it was given another name.
+                let bare = |point: &&Point| kind.is_component() && point.renderer.is_none();
+                let alone = only(free()).or_else(|| only(free().filter(bare)))?;
                 Some(meant(alone.address.to_string(), Target::Point(alone.address)))
             }
             Wanted::Option(_) => {

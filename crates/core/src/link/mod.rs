@@ -284,7 +284,7 @@ pub struct Registry {
     /// Macros that a template was most likely meant to import, though it misspells them.
     meant_macros: HashSet<(FileId, Name)>,
     /// Attachments to points that are not there, with what was most likely meant.
-    strayed: Vec<(Target, LayerId, Attachment)>,
+    strayed: Vec<(Option<Target>, LayerId, Attachment)>,
     known: std::sync::OnceLock<variables::Known>,
 }
 

@@ -60,11 +60,13 @@ impl Registry {
                 let outcome = match others.first() {
                     Some(other) => Outcome::Found(Target::Slot(slots[*other].0.place)),
                     None if gone.is_some() => Outcome::Found(Target::Slot(gone.map_or(slot.place, |slot| slot.place))),
-                    None if self.blind.declarations || self.has_strayed(address, slot.layer, named) => Outcome::Unknown,
+                    None if self.blind.declarations || self.has_strayed(Some(address), slot.layer, named) => {
+                        Outcome::Unknown
+                    }
                     None => Outcome::Missing {
                         wanted: Wanted::Slot(address, named.name),
                         meant: self.meant_slot(
-                            &slots.iter().map(|(slot, _)| slot).collect::<Vec<_>>(),
+                            &slots.iter().map(|(slot, _)| slot).chain(detached).collect::<Vec<_>>(),
                             slot.layer,
                             named,
                         ),
@@ -143,8 +145,9 @@ impl Registry {
         self.is_name_of(&Runs::Callback(meant, None), slot.layer, from, named)
     }
 
-    /// Is what is named here attached to another point, which is not there, by mistake?
-    pub(super) fn has_strayed(&self, address: Address, from: LayerId, named: &Named) -> bool {
+    /// Is what is named here attached to another point, which is not there, by mistake? Without an
+    /// address, whichever point was meant.
+    pub(super) fn has_strayed(&self, address: Option<Address>, from: LayerId, named: &Named) -> bool {
         self.strayed.iter().any(|(meant, layer, attachment)| {
             let runs = match attachment.what {
                 crate::scan::Attached::Call(call) => Runs::Callback(call, None),
@@ -152,7 +155,8 @@ impl Registry {
                     Runs::Partial(point.address.unwrap_or(Address::new(Kind::Partial, point.raw)), false)
                 }
             };
-            *meant == Target::Point(address) && self.is_name_of(&runs, *layer, from, named)
+            let there = address.is_none_or(|address| *meant == Some(Target::Point(address)));
+            there && self.is_name_of(&runs, *layer, from, named)
         })
     }
 
@@ -160,7 +164,7 @@ impl Registry {
     pub(super) fn meant_slot(&self, slots: &[&Slot], from: LayerId, named: &Named) -> Option<super::reference::Meant> {
         let written: Vec<String> = slots
             .iter()
-            .map(|slot| match slot.runs {
+            .map(|slot| match slot.replaced.map_or(slot.runs, |(first, _, _)| first) {
                 Runs::Partial(address, _) => address.to_string(),
                 Runs::Callback(call, _) if slot.layer == from || call.prefix != Prefix::None => call.raw.to_string(),
                 Runs::Callback(call, _) => format!("{}:{}", self.project.layer(slot.layer).name, call.raw),

@@ -1,6 +1,6 @@
 //! A component holds another one that it may not hold
 
-use crate::link::Registry;
+use crate::link::{Link, Registry, Target};
 use crate::rules::support::list;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
@@ -115,6 +115,14 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let (Some(holder), Some(held)) = (placed.holder, placed.component) else { continue };
         let holds_items = holder.kind.holds_items() || holder.kind.is_component();
         if !holds_items || registry.may_hold(holder, held) {
+            continue;
+        }
+        // What the holder was meant to hold, and misspells, is reported there.
+        let misspelt = registry.misses.iter().any(|miss| {
+            let asks = miss.references.iter().any(|at| registry.references[*at].link == Link::HoldsToComponent);
+            asks && miss.meant.is_some_and(|meant| meant.target == Target::Point(held))
+        });
+        if misspelt {
             continue;
         }
         let place = Place { file: placed.file, at: placed.item.component.at };
