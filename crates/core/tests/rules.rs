@@ -1,11 +1,13 @@
 //! Every rule is shown by its own examples.
 
 use truehook_core::link::Registry;
+use truehook_core::read::Project;
 use truehook_core::rules::{self, Checked, Finding, Level, Rule};
 
 fn checked(rule: &Rule, wrong: bool) -> (Registry, Checked) {
-    let example = if wrong { rule.wrong } else { rule.right };
-    let registry = example.registry().unwrap_or_else(|error| panic!("{}: {error}", rule.name));
+    let files = if wrong { rule.wrong.files() } else { rule.wrong.changed(rule.right) };
+    let project = Project::open(&files, "/site/example".into());
+    let registry = Registry::new(project.unwrap_or_else(|error| panic!("{}: {error}", rule.name)));
     let checked = rules::check(&registry);
     (registry, checked)
 }
@@ -63,7 +65,7 @@ fn a_level_can_be_set_and_a_rule_switched_off() {
         let path = "/site/example/truehook.toml";
         let manifest = String::from_utf8(files.get(path.into()).unwrap().to_vec()).unwrap();
         files.insert(path, format!("{manifest}\n[check]\nrules = {{ idle-callback = \"{word}\" }}\n"));
-        let project = truehook_core::read::Project::open(&files, "/site/example".into()).unwrap();
+        let project = Project::open(&files, "/site/example".into()).unwrap();
         let checked = rules::check(&Registry::new(project));
         let levels: Vec<_> = checked.findings.iter().map(|finding| finding.level.word()).collect();
         assert_eq!(levels, vec![word; left]);

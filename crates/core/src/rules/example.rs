@@ -30,24 +30,7 @@ pub const PAGE: &str = "{% extends \"layout.html\" %}\n";
 impl Example {
     /// The example's files in memory; the theme lies in `/site/example`.
     pub fn files(&self) -> MemoryFiles {
-        let mut files = MemoryFiles::new();
-        let place = |path: &str| match path.strip_prefix("../") {
-            Some(beside) => format!("/site/{beside}"),
-            None => format!("/site/example/{path}"),
-        };
-        for (path, text) in [("truehook.toml", MANIFEST), ("markup/layout.html", LAYOUT), ("markup/page.html", PAGE)] {
-            files.insert(place(path), text);
-        }
-        for (path, text) in self.0 {
-            match (*path, text.is_empty()) {
-                (path, true) => files.remove(place(path).as_str().into()),
-                ("truehook.toml", false) if !text.contains("[theme]") => {
-                    files.insert(place(path), format!("{MANIFEST}\n{text}"));
-                }
-                (path, false) => files.insert(place(path), *text),
-            }
-        }
-        files
+        files_of(self.0.iter())
     }
 
     /// The example's theme, linked.
@@ -57,4 +40,31 @@ impl Example {
     pub fn registry(&self) -> Result<Registry, OpenError> {
         Ok(Registry::new(Project::open(&self.files(), "/site/example".into())?))
     }
+
+    /// This theme's files, with those of another example in their place.
+    pub fn changed(&self, by: Example) -> MemoryFiles {
+        let kept = self.0.iter().filter(|(path, _)| !by.0.iter().any(|(other, _)| other == path));
+        files_of(kept.chain(by.0))
+    }
+}
+
+fn files_of<'e>(given: impl Iterator<Item = &'e (&'static str, &'static str)>) -> MemoryFiles {
+    let mut files = MemoryFiles::new();
+    let place = |path: &str| match path.strip_prefix("../") {
+        Some(beside) => format!("/site/{beside}"),
+        None => format!("/site/example/{path}"),
+    };
+    for (path, text) in [("truehook.toml", MANIFEST), ("markup/layout.html", LAYOUT), ("markup/page.html", PAGE)] {
+        files.insert(place(path), text);
+    }
+    for (path, text) in given {
+        match (*path, text.is_empty()) {
+            (path, true) => files.remove(place(path).as_str().into()),
+            ("truehook.toml", false) if !text.contains("[theme]") => {
+                files.insert(place(path), format!("{MANIFEST}\n{text}"));
+            }
+            (path, false) => files.insert(place(path), *text),
+        }
+    }
+    files
 }

@@ -36,7 +36,7 @@ pub struct Rule {
     pub explanation: &'static str,
     /// A theme with this finding and no other.
     pub wrong: Example,
-    /// The same, as it should be.
+    /// What is different in it where it is as it should be.
     pub right: Example,
     /// Looks for it.
     pub check: fn(&Registry, &mut Vec<Finding>),

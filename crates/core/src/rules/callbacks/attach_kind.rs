@@ -51,8 +51,8 @@ use = "partial:note"
 "##,
         ),
         (
-            "markup/partials/note.html",
-            r##"<p>Boots needed.</p>
+            "markup/page.html",
+            r##"{% extends "layout.html" %}
 "##,
         ),
     ]),

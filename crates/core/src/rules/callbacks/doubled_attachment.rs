@@ -27,20 +27,13 @@ call = "notes.js#today"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "code/notes.js",
-            r##"export function today() { return "Low water"; }
-"##,
-        ),
-        (
-            "truehook.toml",
-            r##"[[attach]]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[[attach]]
 to = "hook:document-end"
 call = "notes.js#today"
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

@@ -15,20 +15,13 @@ pub const RULE: Rule = Rule {
         r##"export function today() { return "Low water"; }
 "##,
     )]),
-    right: Example(&[
-        (
-            "code/notes.js",
-            r##"export function today() { return "Low water"; }
-"##,
-        ),
-        (
-            "truehook.toml",
-            r##"[[attach]]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[[attach]]
 to = "hook:document-end"
 call = "notes.js#today"
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

@@ -30,22 +30,13 @@ call = "notes.js#today"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "code/notes.js",
-            r##"export function today() {
+    right: Example(&[(
+        "code/notes.js",
+        r##"export function today() {
   return "Low water";
 }
 "##,
-        ),
-        (
-            "truehook.toml",
-            r##"[[attach]]
-to = "hook:document-end"
-call = "notes.js#today"
-"##,
-        ),
-    ]),
+    )]),
     check,
 };
 

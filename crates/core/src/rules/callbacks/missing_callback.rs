@@ -25,20 +25,13 @@ call = "notes.js#todya"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "code/notes.js",
-            r##"export function today() { return "Low water"; }
-"##,
-        ),
-        (
-            "truehook.toml",
-            r##"[[attach]]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[[attach]]
 to = "hook:document-end"
 call = "notes.js#today"
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

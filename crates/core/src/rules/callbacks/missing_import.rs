@@ -28,21 +28,12 @@ call = "notes.js#today"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "code/notes.js",
-            r##"import { html } from "truehook";
+    right: Example(&[(
+        "code/notes.js",
+        r##"import { html } from "truehook";
 export function today() { return html`<p>Low water</p>`; }
 "##,
-        ),
-        (
-            "truehook.toml",
-            r##"[[attach]]
-to = "hook:document-end"
-call = "notes.js#today"
-"##,
-        ),
-    ]),
+    )]),
     check,
 };
 

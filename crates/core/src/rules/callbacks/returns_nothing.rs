@@ -40,34 +40,13 @@ call = "notes.js#metres"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "code/notes.js",
-            r##"export function metres(value) {
+    right: Example(&[(
+        "code/notes.js",
+        r##"export function metres(value) {
   return value ? `${value} m` : value;
 }
 "##,
-        ),
-        (
-            "truehook.toml",
-            r##"[filter.tide-words]
-value = { type = "string" }
-
-[[attach]]
-to = "filter:tide-words"
-call = "notes.js#metres"
-"##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
-{% block main %}
-  <main>{{ place("region:main") }}</main>
-  <p>{{ page.title | through("filter:tide-words") }}</p>
-{% endblock %}
-"##,
-        ),
-    ]),
+    )]),
     check,
 };
 

@@ -28,20 +28,11 @@ call = "notes.js#today"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "code/notes.js",
-            r##"export function today({ page, site }) { return `${page.title}: ${site.title}`; }
+    right: Example(&[(
+        "code/notes.js",
+        r##"export function today({ page, site }) { return `${page.title}: ${site.title}`; }
 "##,
-        ),
-        (
-            "truehook.toml",
-            r##"[[attach]]
-to = "hook:document-end"
-call = "notes.js#today"
-"##,
-        ),
-    ]),
+    )]),
     check,
 };
 

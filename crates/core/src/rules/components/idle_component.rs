@@ -22,28 +22,15 @@ about = "A note"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[partial.note]
-about = "A note"
-"##,
-        ),
-        (
-            "markup/partials/note.html",
-            r##"<p>Boots needed.</p>
-"##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
+    right: Example(&[(
+        "markup/page.html",
+        r##"{% extends "layout.html" %}
 {% block main %}
   <main>{{ place("region:main") }}</main>
   {{ place("partial:note") }}
 {% endblock %}
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

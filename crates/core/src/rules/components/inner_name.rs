@@ -64,29 +64,11 @@ offer = [{ label = "A note" }]
 "##,
         ),
         (
-            "markup/sections/spotlight.html",
-            r##"<section>{{ place("held") }}</section>
-"##,
-        ),
-        (
             "markup/sections/spotlight/caption.html",
             r##"<p>Curlew</p>
 "##,
         ),
-        (
-            "markup/pieces/note.html",
-            r##"<p>Boots needed.</p>
-"##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
-{% block main %}
-  <main>{{ place("region:main") }}</main>
-  {{ place("sections") }}
-{% endblock %}
-"##,
-        ),
+        ("markup/sections/spotlight/note.html", ""),
     ]),
     check,
 };

@@ -33,28 +33,12 @@ inputs.days = { type = "integer", default = "two" }
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[partial.hours]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[partial.hours]
 inputs.days = { type = "integer", default = 2 }
 "##,
-        ),
-        (
-            "markup/partials/hours.html",
-            r##"<p>{{ days }}</p>
-"##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
-{% block main %}
-  <main>{{ place("region:main") }}</main>
-  {{ place("partial:hours") }}
-{% endblock %}
-"##,
-        ),
-    ]),
+    )]),
     check,
 };
 

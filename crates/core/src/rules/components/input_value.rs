@@ -44,37 +44,12 @@ inputs.days = { type = "integer", default = 2, minimum = 1 }
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[region.aside]
-label = "Beside the text"
-
-[partial.hours]
-inputs.days = { type = "integer", default = 2, minimum = 1 }
-"##,
-        ),
-        (
-            "markup/partials/hours.html",
-            r##"<p>{{ days }}</p>
-"##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
-{% block main %}
-  <main>{{ place("region:main") }}</main>
-  {{ place("region:aside") }}
-{% endblock %}
-"##,
-        ),
-        (
-            "preview/site.toml",
-            r##"[fill]
+    right: Example(&[(
+        "preview/site.toml",
+        r##"[fill]
 "region:aside" = [ { use = "partial:hours", days = 3 } ]
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

@@ -80,32 +80,7 @@ label = "Note"
 offer = [{ label = "A note" }]
 "##,
         ),
-        (
-            "markup/sections/spotlight.html",
-            r##"<section>{{ place("held") }}</section>
-"##,
-        ),
-        (
-            "markup/pieces/note.html",
-            r##"<p>Boots needed.</p>
-"##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
-{% block main %}
-  <main>{{ place("region:main") }}</main>
-  {{ place("region:aside") }}
-  {{ place("sections") }}
-{% endblock %}
-"##,
-        ),
-        (
-            "preview/site.toml",
-            r##"[fill]
-"region:aside" = [ { use = "section:spotlight", holds = [ { use = "piece:note" } ] } ]
-"##,
-        ),
+        ("markup/pieces/frame.html", ""),
     ]),
     check,
 };

@@ -23,20 +23,13 @@ label = "Note"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[piece.note]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[piece.note]
 label = "Note"
 offer = [{ label = "A note" }]
 "##,
-        ),
-        (
-            "markup/pieces/note.html",
-            r##"<p>Boots needed.</p>
-"##,
-        ),
-    ]),
+    )]),
     check,
 };
 

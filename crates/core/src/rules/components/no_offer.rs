@@ -41,11 +41,6 @@ offer = [{ label = "A spotlight" }]
 "##,
         ),
         (
-            "markup/sections/spotlight.html",
-            r##"<section>Curlew</section>
-"##,
-        ),
-        (
             "markup/page.html",
             r##"{% extends "layout.html" %}
 {% block main %}

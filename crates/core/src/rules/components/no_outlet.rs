@@ -48,43 +48,11 @@ offer = [{ label = "A note" }]
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[region.aside]
-label = "Beside the text"
-
-[section.spotlight]
-label = "Spotlight"
-holds = ["piece:*"]
-offer = [{ label = "A spotlight" }]
-
-[piece.note]
-label = "Note"
-offer = [{ label = "A note" }]
+    right: Example(&[(
+        "markup/sections/spotlight.html",
+        r##"<section>{{ place("held") }}</section>
 "##,
-        ),
-        (
-            "markup/sections/spotlight.html",
-            r##"<section>{{ place("held") }}</section>
-"##,
-        ),
-        (
-            "markup/pieces/note.html",
-            r##"<p>Boots needed.</p>
-"##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
-{% block main %}
-  <main>{{ place("region:main") }}</main>
-  {{ place("region:aside") }}
-  {{ place("sections") }}
-{% endblock %}
-"##,
-        ),
-    ]),
+    )]),
     check,
 };
 

@@ -43,39 +43,12 @@ offer = [{ label = "A box" }]
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[region.aside]
-label = "Beside the text"
-
-[piece.box]
-label = "Box"
-holds = ["piece:box"]
-offer = [{ label = "A box" }]
-"##,
-        ),
-        (
-            "markup/pieces/box.html",
-            r##"<div>{{ place("held") }}</div>
-"##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
-{% block main %}
-  <main>{{ place("region:main") }}</main>
-  {{ place("region:aside") }}
-{% endblock %}
-"##,
-        ),
-        (
-            "preview/site.toml",
-            r##"[fill]
+    right: Example(&[(
+        "preview/site.toml",
+        r##"[fill]
 "region:aside" = [ { use = "piece:box", holds = [ { use = "piece:box", holds = [ { use = "piece:box" } ] } ] } ]
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

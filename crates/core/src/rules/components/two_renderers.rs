@@ -38,29 +38,7 @@ render = "notes.js#today"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[partial.note]
-about = "A note"
-render = "notes.js#today"
-"##,
-        ),
-        (
-            "code/notes.js",
-            r##"export function today() { return "Low water"; }
-"##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
-{% block main %}
-  <main>{{ place("region:main") }}</main>
-  {{ place("partial:note") }}
-{% endblock %}
-"##,
-        ),
-    ]),
+    right: Example(&[("markup/partials/note.html", "")]),
     check,
 };
 

@@ -37,28 +37,11 @@ inputs.text = { type = "string", default = "" }
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[partial.note]
-inputs.text = { type = "string", default = "" }
+    right: Example(&[(
+        "markup/partials/note.html",
+        r##"<p>{{ text }}</p>
 "##,
-        ),
-        (
-            "markup/partials/note.html",
-            r##"<p>{{ text }}</p>
-"##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
-{% block main %}
-  <main>{{ place("region:main") }}</main>
-  {{ place("partial:note") }}
-{% endblock %}
-"##,
-        ),
-    ]),
+    )]),
     check,
 };
 

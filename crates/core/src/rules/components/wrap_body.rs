@@ -29,24 +29,13 @@ wrap = '<aside>{{ title }}</aside>'
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[area.notes]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[area.notes]
 label = "Notes"
 wrap = '<aside>{{ title }}{{ body }}</aside>'
 "##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
-{% block main %}
-  <main>{{ place("region:main") }}</main>
-  {{ place("area:notes") }}
-{% endblock %}
-"##,
-        ),
-    ]),
+    )]),
     check,
 };
 

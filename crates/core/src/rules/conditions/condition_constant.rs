@@ -29,21 +29,14 @@ when = "page.type == 'home'"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "code/notes.js",
-            r##"export function today() { return "Low water"; }
-"##,
-        ),
-        (
-            "truehook.toml",
-            r##"[[attach]]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[[attach]]
 to = "hook:document-end"
 call = "notes.js#today"
 when = "page.type == 'front'"
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

@@ -40,22 +40,6 @@ inputs.days = { type = "string", default = "one" }
     ]),
     right: Example(&[
         (
-            "../shingle/truehook.toml",
-            r##"[theme]
-name = "shingle"
-label = "Shingle"
-open = true
-
-[partial.note]
-inputs.days = { type = "integer", default = 1 }
-"##,
-        ),
-        (
-            "../shingle/markup/partials/note.html",
-            r##"<p>{{ days }} days</p>
-"##,
-        ),
-        (
             "truehook.toml",
             r##"[theme]
 name = "example"

@@ -26,7 +26,18 @@ pub const RULE: Rule = Rule {
 </html>
 "##,
     )]),
-    right: Example(&[]),
+    right: Example(&[(
+        "markup/layout.html",
+        r##"<!doctype html>
+<html lang="en">
+<head>{{ place("hook:document-head") }}</head>
+<body>
+{% block main %}<main>{{ place("region:main") }}</main>{% endblock %}
+{{ place("hook:document-end") }}
+</body>
+</html>
+"##,
+    )]),
     check,
 };
 

@@ -61,46 +61,9 @@ call = "notes.js#today"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "../shingle/truehook.toml",
-            r##"[theme]
-name = "shingle"
-label = "Shingle"
-version = "2.1.0"
-open = true
-
-[hook.below-text]
-about = "Right below the text"
-retired = "2.0.0"
-instead = "hook:after-text"
-
-[hook.after-text]
-about = "Right below the text"
-"##,
-        ),
-        (
-            "../shingle/markup/layout.html",
-            r##"<!doctype html>
-<html lang="en">
-<head>{{ place("hook:document-head") }}</head>
-<body>
-<main>{{ place("region:main") }}</main>
-{{ place("hook:below-text") }}{{ place("hook:after-text") }}
-{{ place("hook:document-end") }}
-</body>
-</html>
-"##,
-        ),
-        ("markup/layout.html", r##""##),
-        (
-            "code/notes.js",
-            r##"export function today() { return "Low water"; }
-"##,
-        ),
-        (
-            "truehook.toml",
-            r##"[theme]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[theme]
 name = "example"
 label = "Example"
 base = { path = "../shingle" }
@@ -109,8 +72,7 @@ base = { path = "../shingle" }
 to = "hook:after-text"
 call = "notes.js#today"
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

@@ -25,20 +25,11 @@ call = "notes.js#today"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "code/notes.js",
-            r##"export function today() { return "Low water"; }
+    right: Example(&[(
+        "code/notes.js",
+        r##"export function today() { return "Low water"; }
 "##,
-        ),
-        (
-            "truehook.toml",
-            r##"[[attach]]
-to = "hook:document-end"
-call = "notes.js#today"
-"##,
-        ),
-    ]),
+    )]),
     check,
 };
 

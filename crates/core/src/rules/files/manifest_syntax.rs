@@ -29,23 +29,12 @@ label = 7
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[region.aside]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[region.aside]
 label = "Beside the text"
 "##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
-{% block main %}
-  <main>{{ place("region:main") }}</main>
-  {{ place("region:aside") }}
-{% endblock %}
-"##,
-        ),
-    ]),
+    )]),
     check,
 };
 

@@ -19,22 +19,11 @@ pub const RULE: Rule = Rule {
 {% endblock %}
 "##,
     )]),
-    right: Example(&[
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
-{% block main %}
-  <main>{{ place("region:main") }}</main>
-  {% include "imprint.html" %}
-{% endblock %}
+    right: Example(&[(
+        "markup/imprint.html",
+        r##"<p>Marsh Lane 4</p>
 "##,
-        ),
-        (
-            "markup/imprint.html",
-            r##"<p>Marsh Lane 4</p>
-"##,
-        ),
-    ]),
+    )]),
     check,
 };
 

@@ -30,23 +30,12 @@ lable = "Beside the text"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[region.aside]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[region.aside]
 label = "Beside the text"
 "##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
-{% block main %}
-  <main>{{ place("region:main") }}</main>
-  {{ place("region:aside") }}
-{% endblock %}
-"##,
-        ),
-    ]),
+    )]),
     check,
 };
 

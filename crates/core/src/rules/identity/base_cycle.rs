@@ -29,23 +29,13 @@ base = { path = "../example" }
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[theme]
-name = "example"
-label = "Example"
-base = { path = "../shingle" }
-"##,
-        ),
-        (
-            "../shingle/truehook.toml",
-            r##"[theme]
+    right: Example(&[(
+        "../shingle/truehook.toml",
+        r##"[theme]
 name = "shingle"
 open = true
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

@@ -19,23 +19,13 @@ label = "Example"
 base = { path = "../shingle" }
 "##,
     )]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[theme]
-name = "example"
-label = "Example"
-base = { path = "../shingle" }
-"##,
-        ),
-        (
-            "../shingle/truehook.toml",
-            r##"[theme]
+    right: Example(&[(
+        "../shingle/truehook.toml",
+        r##"[theme]
 name = "shingle"
 open = true
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

@@ -29,24 +29,14 @@ open = true
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[theme]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[theme]
 name = "example"
 label = "Example"
 base = { path = "../shingle", version = "^1.2" }
 "##,
-        ),
-        (
-            "../shingle/truehook.toml",
-            r##"[theme]
-name = "shingle"
-version = "1.4.0"
-open = true
-"##,
-        ),
-    ]),
+    )]),
     check,
 };
 

@@ -28,23 +28,12 @@ about = "Tide board"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[region.tide-board]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[region.tide-board]
 label = "Tide board"
 "##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
-{% block main %}
-  <main>{{ place("region:main") }}</main>
-  {{ place("region:tide-board") }}
-{% endblock %}
-"##,
-        ),
-    ]),
+    )]),
     check,
 };
 

@@ -34,30 +34,12 @@ base = { path = "../shingle" }
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "../shingle/truehook.toml",
-            r##"[theme]
-name = "shingle"
-label = "Shingle"
-open = true
-"##,
-        ),
-        (
-            "../shingle/markup/page.html",
-            r##"{% extends "layout.html" %}
+    right: Example(&[(
+        "../shingle/markup/page.html",
+        r##"{% extends "layout.html" %}
 {% block main %}<h1>{{ page.title }}</h1>{{ super() }}{% endblock %}
 "##,
-        ),
-        (
-            "truehook.toml",
-            r##"[theme]
-name = "example"
-label = "Example"
-base = { path = "../shingle" }
-"##,
-        ),
-    ]),
+    )]),
     check,
 };
 

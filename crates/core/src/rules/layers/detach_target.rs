@@ -47,32 +47,9 @@ call = "shingle:notes.js#imprnt"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "../shingle/code/notes.js",
-            r##"export function imprint() { return "Marsh Lane 4"; }
-export function motto() { return "Tides and mud"; }
-"##,
-        ),
-        (
-            "../shingle/truehook.toml",
-            r##"[theme]
-name = "shingle"
-label = "Shingle"
-open = true
-
-[[attach]]
-to = "hook:document-end"
-call = "notes.js#imprint"
-
-[[attach]]
-to = "hook:document-end"
-call = "notes.js#motto"
-"##,
-        ),
-        (
-            "truehook.toml",
-            r##"[theme]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[theme]
 name = "example"
 label = "Example"
 base = { path = "../shingle" }
@@ -81,8 +58,7 @@ base = { path = "../shingle" }
 from = "hook:document-end"
 call = "shingle:notes.js#imprint"
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

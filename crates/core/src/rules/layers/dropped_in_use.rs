@@ -29,10 +29,8 @@ dropped = true
         ),
     ]),
     right: Example(&[(
-        "truehook.toml",
-        r##"[region.aside]
-label = "Beside the text"
-dropped = true
+        "markup/page.html",
+        r##"{% extends "layout.html" %}
 "##,
     )]),
     check,

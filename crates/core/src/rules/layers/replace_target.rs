@@ -52,37 +52,9 @@ with = "notes.js#today"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "../shingle/code/notes.js",
-            r##"export function imprint() { return "Marsh Lane 4"; }
-export function motto() { return "Tides and mud"; }
-"##,
-        ),
-        (
-            "../shingle/truehook.toml",
-            r##"[theme]
-name = "shingle"
-label = "Shingle"
-open = true
-
-[[attach]]
-to = "hook:document-end"
-call = "notes.js#imprint"
-
-[[attach]]
-to = "hook:document-end"
-call = "notes.js#motto"
-"##,
-        ),
-        (
-            "code/notes.js",
-            r##"export function today() { return "Low water"; }
-"##,
-        ),
-        (
-            "truehook.toml",
-            r##"[theme]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[theme]
 name = "example"
 label = "Example"
 base = { path = "../shingle" }
@@ -91,8 +63,7 @@ base = { path = "../shingle" }
 call = "shingle:notes.js#imprint"
 with = "notes.js#today"
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

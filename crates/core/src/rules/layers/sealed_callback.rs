@@ -46,33 +46,9 @@ call = "shingle:notes.js#imprint"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "../shingle/code/notes.js",
-            r##"export function imprint() { return "Marsh Lane 4"; }
-export function motto() { return "Tides and mud"; }
-"##,
-        ),
-        (
-            "../shingle/truehook.toml",
-            r##"[theme]
-name = "shingle"
-label = "Shingle"
-open = true
-
-[[attach]]
-to = "hook:document-end"
-call = "notes.js#imprint"
-sealed = true
-
-[[attach]]
-to = "hook:document-end"
-call = "notes.js#motto"
-"##,
-        ),
-        (
-            "truehook.toml",
-            r##"[theme]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[theme]
 name = "example"
 label = "Example"
 base = { path = "../shingle" }
@@ -81,8 +57,7 @@ base = { path = "../shingle" }
 from = "hook:document-end"
 call = "shingle:notes.js#motto"
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

@@ -45,32 +45,9 @@ call = "notes.js#today"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "../shingle/truehook.toml",
-            r##"[theme]
-name = "shingle"
-label = "Shingle"
-open = true
-
-[[attach]]
-to = "hook:document-end"
-call = "notes.js#imprint"
-"##,
-        ),
-        (
-            "../shingle/code/notes.js",
-            r##"export function imprint() { return "Marsh Lane 4"; }
-"##,
-        ),
-        (
-            "code/notes.js",
-            r##"export function today() { return "Low water"; }
-"##,
-        ),
-        (
-            "truehook.toml",
-            r##"[theme]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[theme]
 name = "example"
 label = "Example"
 base = { path = "../shingle" }
@@ -80,8 +57,7 @@ to = "hook:document-end"
 call = "notes.js#today"
 after = ["shingle:notes.js#imprint"]
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

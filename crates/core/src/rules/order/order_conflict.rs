@@ -31,16 +31,9 @@ priority = 20
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "code/notes.js",
-            r##"export function today() { return "Low water"; }
-export function boots() { return "Boots needed"; }
-"##,
-        ),
-        (
-            "truehook.toml",
-            r##"[[attach]]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[[attach]]
 to = "hook:document-end"
 call = "notes.js#today"
 priority = 20
@@ -51,8 +44,7 @@ to = "hook:document-end"
 call = "notes.js#boots"
 priority = 80
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

@@ -31,16 +31,9 @@ before = ["notes.js#today"]
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "code/notes.js",
-            r##"export function today() { return "Low water"; }
-export function boots() { return "Boots needed"; }
-"##,
-        ),
-        (
-            "truehook.toml",
-            r##"[[attach]]
+    right: Example(&[(
+        "truehook.toml",
+        r##"[[attach]]
 to = "hook:document-end"
 call = "notes.js#today"
 before = ["notes.js#boots"]
@@ -49,8 +42,7 @@ before = ["notes.js#boots"]
 to = "hook:document-end"
 call = "notes.js#boots"
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

@@ -38,32 +38,15 @@ everyday = [ { label = "Today", href = "/" } ]
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[menu.masthead]
-label = "In the masthead"
-"##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
-{% block main %}
-  <main>{{ place("region:main") }}</main>
-  {{ place("menu:masthead") }}
-{% endblock %}
-"##,
-        ),
-        (
-            "preview/site.toml",
-            r##"[menus]
+    right: Example(&[(
+        "preview/site.toml",
+        r##"[menus]
 everyday = [ { label = "Today", href = "/" } ]
 
 [fill]
 "menu:masthead" = "everyday"
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

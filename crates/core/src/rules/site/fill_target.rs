@@ -42,37 +42,12 @@ about = "A note"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[region.aside]
-label = "Beside the text"
-
-[partial.note]
-about = "A note"
-"##,
-        ),
-        (
-            "markup/partials/note.html",
-            r##"<p>Boots needed.</p>
-"##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
-{% block main %}
-  <main>{{ place("region:main") }}</main>
-  {{ place("region:aside") }}
-{% endblock %}
-"##,
-        ),
-        (
-            "preview/site.toml",
-            r##"[fill]
+    right: Example(&[(
+        "preview/site.toml",
+        r##"[fill]
 "region:aside" = [ { use = "partial:note" } ]
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

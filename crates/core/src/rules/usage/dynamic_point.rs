@@ -31,23 +31,15 @@ label = "Beside the text"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[region.aside]
-label = "Beside the text"
-"##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
+    right: Example(&[(
+        "markup/page.html",
+        r##"{% extends "layout.html" %}
 {% block main %}
   <main>{{ place("region:main") }}</main>
   {{ place("region:aside") }}
 {% endblock %}
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

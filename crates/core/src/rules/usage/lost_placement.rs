@@ -54,50 +54,9 @@ call = "notes.js#imprint"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[theme]
-name = "example"
-label = "Example"
-base = { path = "../shingle" }
-"##,
-        ),
-        (
-            "../shingle/truehook.toml",
-            r##"[theme]
-name = "shingle"
-open = true
-
-[hook.below-text]
-about = "Right below the text"
-
-[[attach]]
-to = "hook:below-text"
-call = "notes.js#imprint"
-"##,
-        ),
-        (
-            "../shingle/markup/layout.html",
-            r##"<!doctype html>
-<html lang="en">
-<head>{{ place("hook:document-head") }}</head>
-<body>
-<main>{{ place("region:main") }}</main>
-{{ place("hook:below-text") }}
-{{ place("hook:document-end") }}
-</body>
-</html>
-"##,
-        ),
-        (
-            "../shingle/code/notes.js",
-            r##"export function imprint() { return "Marsh Lane 4"; }
-"##,
-        ),
-        (
-            "markup/layout.html",
-            r##"<!doctype html>
+    right: Example(&[(
+        "markup/layout.html",
+        r##"<!doctype html>
 <html lang="en">
 <head>{{ place("hook:document-head") }}</head>
 <body>
@@ -107,8 +66,7 @@ call = "notes.js#imprint"
 </body>
 </html>
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

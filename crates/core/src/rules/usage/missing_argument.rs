@@ -31,23 +31,15 @@ args.tide = { type = "string" }
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[hook.below-text]
-args.tide = { type = "string" }
-"##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
+    right: Example(&[(
+        "markup/page.html",
+        r##"{% extends "layout.html" %}
 {% block main %}
   <main>{{ place("region:main") }}</main>
   {{ place("hook:below-text", tide="low") }}
 {% endblock %}
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

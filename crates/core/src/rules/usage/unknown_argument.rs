@@ -32,28 +32,15 @@ inputs.text = { type = "string", default = "" }
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[partial.note]
-inputs.text = { type = "string", default = "" }
-"##,
-        ),
-        (
-            "markup/partials/note.html",
-            r##"<p>{{ text }}</p>
-"##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
+    right: Example(&[(
+        "markup/page.html",
+        r##"{% extends "layout.html" %}
 {% block main %}
   <main>{{ place("region:main") }}</main>
   {{ place("partial:note", text="Boots needed.") }}
 {% endblock %}
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 

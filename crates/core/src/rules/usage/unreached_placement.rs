@@ -39,33 +39,12 @@ label = "Beside the text"
 "##,
         ),
     ]),
-    right: Example(&[
-        (
-            "truehook.toml",
-            r##"[region.aside]
-label = "Beside the text"
-"##,
-        ),
-        (
-            "markup/layout.html",
-            r##"<!doctype html>
-<html lang="en">
-<head>{{ place("hook:document-head") }}</head>
-<body>
-<main>{{ place("region:main") }}</main>
-{% block beside %}{{ place("region:aside") }}{% endblock %}
-{{ place("hook:document-end") }}
-</body>
-</html>
-"##,
-        ),
-        (
-            "markup/page.html",
-            r##"{% extends "layout.html" %}
+    right: Example(&[(
+        "markup/page.html",
+        r##"{% extends "layout.html" %}
 {% block beside %}{{ super() }}<hr>{% endblock %}
 "##,
-        ),
-    ]),
+    )]),
     check,
 };
 
