@@ -36,6 +36,11 @@ pub fn open(folder: &Utf8Path) -> Result<Registry> {
     Ok(Registry::new(Project::open(&DiskFiles, folder)?))
 }
 
+/// Opens a theme whose pages are to be rendered one after the other.
+pub fn open_for_rendering(folder: &Utf8Path) -> Result<Registry> {
+    Ok(Registry::for_rendering(Project::open(&DiskFiles, folder)?))
+}
+
 /// An address that somebody typed.
 pub fn address(text: &str) -> Result<Address> {
     Ok(text.parse::<Address>()?)

@@ -87,3 +87,8 @@ fn the_readme_says_what_happens() {
 fn the_guide_says_what_happens() {
     assert!(run(include_str!("../../../docs/guide.md")) >= 6);
 }
+
+#[test]
+fn the_page_on_whole_themes_says_what_happens() {
+    assert!(run(include_str!("../../../docs/whole-theme.md")) >= 5);
+}

@@ -2,7 +2,6 @@
 
 use std::time::Instant;
 
-use indexmap::IndexMap;
 use minijinja::Value;
 use truehook_core::address::{Address, Kind};
 use truehook_core::link::{Callback, Point, Renderer};
@@ -16,11 +15,13 @@ use crate::turns::{fail_callback, fail_template, note_render, run_slot, shown, w
 use crate::values::{as_markup, from_json, type_word};
 use truehook_core::source::FileId;
 
+/// What a placement or item gives.
+pub type Given = Vec<(String, Value)>;
 /// The inputs that a template or callback gets.
-pub type Inputs = Vec<(String, Value)>;
+pub type Inputs = Vec<(&'static str, Value)>;
 
 /// Renders a component with its inputs; nothing where that fails, which is noted.
-pub fn render(stage: &Stage, run: &Run, point: &Point, given: Inputs, held: Vec<Value>) -> Option<String> {
+pub fn render(stage: &Stage, run: &Run, point: &Point, given: Given, held: Vec<Value>) -> Option<String> {
     let inputs = inputs(run, point, given);
     let frame = Frame { component: point.address, held };
     let markup = run.within(Some(frame), || match point.renderer {
@@ -72,8 +73,8 @@ pub fn wrapped(stage: &Stage, run: &Run, point: &Point, key: &str, values: Vec<(
 
 /// The inputs that a template or callback gets: defaults, what was given, and what preprocess
 /// functions make of it.
-pub fn inputs(run: &Run, point: &Point, given: Inputs) -> Inputs {
-    let mut inputs: IndexMap<&'static str, Value> = IndexMap::with_capacity(point.inputs.len());
+pub fn inputs(run: &Run, point: &Point, given: Given) -> Inputs {
+    let mut inputs: Inputs = Vec::with_capacity(point.inputs.len());
     for input in &point.inputs {
         let name = input.field.name.as_str();
         let given = given.iter().find(|(key, _)| key == name).map(|(_, value)| value);
@@ -86,15 +87,15 @@ pub fn inputs(run: &Run, point: &Point, given: Inputs) -> Inputs {
             }
         });
         let default = || input.field.default().map_or(Value::from(()), from_json);
-        inputs.insert(name, given.cloned().unwrap_or_else(default));
+        inputs.push((name, given.cloned().unwrap_or_else(default)));
     }
-    let value = match point.slots.is_empty() {
-        true => None,
-        false => Some(prepared(run, point, Value::from_pairs(inputs.clone()))),
-    };
+    if point.slots.is_empty() {
+        return inputs;
+    }
+    let value = prepared(run, point, Value::from_pairs(inputs.clone()));
     let with_new = |(name, old): (&'static str, Value)| {
-        let new = value.as_ref().and_then(|value| value.get_attr(name).ok()).filter(|new| !new.is_undefined());
-        (name.to_string(), new.unwrap_or(old))
+        let new = value.get_attr(name).ok().filter(|new| !new.is_undefined());
+        (name, new.unwrap_or(old))
     };
     inputs.into_iter().map(with_new).collect()
 }
@@ -135,16 +136,16 @@ fn misfit(field: &truehook_core::scan::Field, value: &Value) -> Option<String> {
 
 /// Renders a template; nothing where it fails, which is noted.
 pub fn template(stage: &Stage, run: &Run, file: FileId, inputs: Inputs, point: Option<Address>) -> Option<String> {
-    let name = stage.registry.template_name(file);
+    let name = stage.names.templates.get(&file).map_or("", |name| name);
     let before = run.template.replace(Some(file));
-    let root = markup::Root::value(&run.globals(), inputs);
-    let result = stage.environment.get_template(&name).and_then(|template| template.render(root));
+    let root = markup::Root::value(run.globals(), inputs);
+    let result = stage.environment.get_template(name).and_then(|template| template.render(root));
     run.template.set(before);
     result.map_err(|error| fail_template(run, point, file, &error)).ok()
 }
 
 /// The inputs of a menu: those that the partial which renders it takes.
-pub fn menu_inputs(stage: &Stage, component: Address, point: &Point, entries: Value, args: &Inputs) -> Inputs {
+pub fn menu_inputs(stage: &Stage, component: Address, point: &Point, entries: Value, args: &Given) -> Given {
     let arg = |name: &str| args.iter().find(|(key, _)| key == name).map(|(_, value)| value.clone());
     let all = [
         ("entries", Some(entries)),

@@ -78,6 +78,7 @@ impl Engine {
         Ok(PageEngine {
             helpers,
             modules: RefCell::default(),
+            functions: RefCell::default(),
             clock: self.clock.clone(),
             limits: self.limits,
             spoilt: Cell::new(false),
@@ -100,6 +101,7 @@ struct Helpers {
 pub struct PageEngine {
     helpers: Helpers,
     modules: RefCell<HashMap<FileId, Persistent<Object<'static>>>>,
+    functions: RefCell<HashMap<Callback, Persistent<Function<'static>>>>,
     clock: Rc<Clock>,
     limits: Limits,
     spoilt: Cell<bool>,
@@ -173,21 +175,17 @@ impl PageEngine {
 
     fn attempt<'js>(&self, ctx: &Ctx<'js>, run_under_way: &Run, call: &Call<'_>) -> Result<Value, CallError> {
         let caught = |error: Error| self.explain(ctx, error);
-        let module = self.module(ctx, run_under_way, call.callback.file).map_err(|error| {
-            self.never_free();
-            self.explain(ctx, error)
-        })?;
-        let callback: JsValue<'js> = module.get(call.callback.export.as_str()).map_err(caught)?;
-        let Some(callback) = callback.into_function() else {
-            let message = format!("`{}` is not a function", call.callback.export);
-            return Err(CallError { message, place: None });
-        };
+        let callback = self.function(ctx, run_under_way, call.callback)?;
         let bridge = self.bridge(ctx).map_err(caught)?;
         let piped = call.piped.map(|value| bridge.to_js(ctx, value)).transpose().map_err(caught)?;
-        let args = Object::new(ctx.clone()).map_err(caught)?;
+        let mut args = None;
         for (name, value) in call.args {
             let value = bridge.to_js(ctx, value).map_err(caught)?;
-            args.set(name.as_str(), value).map_err(caught)?;
+            let all = match &args {
+                Some(all) => all,
+                None => args.insert(Object::new(ctx.clone()).map_err(caught)?),
+            };
+            all.set(name.as_str(), value).map_err(caught)?;
         }
         let run: Function<'js> = self.helpers.run.clone().restore(ctx).map_err(caught)?;
         let is_piped = piped.is_some();
@@ -195,6 +193,25 @@ impl PageEngine {
         let result: JsValue<'js> =
             run.call((callback, is_piped, piped, args, call.point.to_string(), moment)).map_err(caught)?;
         bridge.value_of(&result).map_err(|what| CallError { message: format!("returned {what}"), place: None })
+    }
+
+    /// The function that a callback names; each is looked up once a page.
+    fn function<'js>(&self, ctx: &Ctx<'js>, run: &Run, callback: Callback) -> Result<Function<'js>, CallError> {
+        let known = self.functions.borrow().get(&callback).cloned();
+        if let Some(known) = known {
+            return known.restore(ctx).map_err(|error| self.explain(ctx, error));
+        }
+        let module = self.module(ctx, run, callback.file).map_err(|error| {
+            self.never_free();
+            self.explain(ctx, error)
+        })?;
+        let value: JsValue<'js> = module.get(callback.export.as_str()).map_err(|error| self.explain(ctx, error))?;
+        let Some(function) = value.into_function() else {
+            let message = format!("`{}` is not a function", callback.export);
+            return Err(CallError { message, place: None });
+        };
+        self.functions.borrow_mut().insert(callback, Persistent::save(ctx, function.clone()));
+        Ok(function)
     }
 
     /// Keeps the engine's memory for good. After a module that could not be linked, or a callback that

@@ -10,7 +10,7 @@ use truehook_core::link::{Point, Registry, Runs, body_region, menu_partial};
 use truehook_core::read::FileKind;
 use truehook_core::scan::OutletKind;
 
-use crate::component::{self, Inputs, markup_of};
+use crate::component::{self, Given, markup_of};
 use crate::engine::{Call, CallError};
 use crate::flow;
 use crate::run::{Failure, Hole, Run, StepState};
@@ -36,14 +36,14 @@ pub fn page(stage: &Stage, run: &Rc<Run>, page_type: &str) -> Tree {
 }
 
 /// Puts one point together, on its own.
-pub fn alone(stage: &Stage, run: &Rc<Run>, point: Address, args: Inputs) -> Tree {
+pub fn alone(stage: &Stage, run: &Rc<Run>, point: Address, args: Given) -> Tree {
     moments::begin(run);
     // What ran before is not what was asked for.
     run.trace.take();
     let mut filler = Filler::new(stage, run);
     let root = filler.tree.add(Origin::Outlet("alone"), None, 0);
     let hole = run.leave_hole(Hole::Point { point, args, held: Vec::new() });
-    filler.put(root, &hole);
+    filler.put(root, hole);
     filler.fill_all();
     filler.tree
 }
@@ -79,8 +79,8 @@ impl<'s> Filler<'s> {
             }
         };
         for file in files {
-            let name = registry.template_name(file);
-            let root = self.tree.add(Origin::Template(name.clone()), None, 0);
+            let name = self.stage.names.templates.get(&file).cloned().unwrap_or_default();
+            let root = self.tree.add(Origin::Template(name), None, 0);
             let point = Address::new(Kind::Template, registry.project.file(file).name().trim_end_matches(".html"));
             let inputs = match registry.point(point) {
                 Some(point) => {
@@ -90,7 +90,7 @@ impl<'s> Filler<'s> {
                 None => Vec::new(),
             };
             match component::template(self.stage, &self.run, file, inputs, None) {
-                Some(markup) => return self.put(root, &markup),
+                Some(markup) => return self.put(root, markup),
                 None => self.tree.segments.clear(),
             }
         }
@@ -103,17 +103,17 @@ impl<'s> Filler<'s> {
         self.run.fail(Failure { point: None, source: None, place: None, message });
         let root = self.tree.add(Origin::Template("page".into()), None, 0);
         let hole = self.run.leave_hole(Hole::Point { point: body_region(), args: Vec::new(), held: Vec::new() });
-        self.put(root, &format!("<!doctype html>\n<main>{hole}</main>\n"));
+        self.put(root, format!("<!doctype html>\n<main>{hole}</main>\n"));
     }
 
     /// Puts markup into a segment, and its holes on the work list, the first on top.
-    fn put(&mut self, segment: SegmentId, markup: &str) {
+    fn put(&mut self, segment: SegmentId, markup: String) {
         let first = self.tree.segments[segment.0].parts.len();
         let mut parts = self.run.split(markup);
         if self.run.clean(&mut parts) {
             let message = "a placement was processed further, and is lost; print it as it is".to_string();
             let (source, point) = match &self.tree.get(segment).origin {
-                Origin::Template(name) | Origin::Callback(name) => (Some(name.clone()), None),
+                Origin::Template(name) | Origin::Callback(name) => (Some(name.to_string()), None),
                 Origin::Point(point) => (None, Some(point.to_string())),
                 Origin::Outlet(_) => (None, None),
             };
@@ -154,7 +154,7 @@ impl<'s> Filler<'s> {
         }
     }
 
-    fn fill(&mut self, address: Address, args: Inputs, held: Vec<Value>, parent: SegmentId) -> SegmentId {
+    fn fill(&mut self, address: Address, args: Given, held: Vec<Value>, parent: SegmentId) -> SegmentId {
         let nesting = self.tree.get(parent).nesting + usize::from(address.kind.is_component());
         let registry = self.stage.registry.clone();
         let again = address.kind.needs_placement() && self.tree.is_inside(parent, address);
@@ -185,7 +185,7 @@ impl<'s> Filler<'s> {
             Kind::Menu => self.menu(point, &args, segment),
             kind if kind.is_component() => {
                 if let Some(markup) = component::render(self.stage, &self.run, point, args, held) {
-                    self.put(segment, &markup);
+                    self.put(segment, markup);
                 }
             }
             _ => {}
@@ -194,14 +194,14 @@ impl<'s> Filler<'s> {
     }
 
     /// Adds what each listener returns.
-    fn hook(&mut self, point: &Point, args: &Inputs, segment: SegmentId) {
+    fn hook(&mut self, point: &Point, args: &Given, segment: SegmentId) {
         for slot in &point.slots {
             if let Runs::Partial(address, found) = slot.runs {
                 if is_on(&self.run, point, slot) && found {
                     note_step(&self.run, point, slot, StepState::Ran, Instant::now(), None);
                     let hole = Hole::Point { point: address, args: args.clone(), held: Vec::new() };
                     let markup = self.run.leave_hole(hole);
-                    self.put(segment, &markup);
+                    self.put(segment, markup);
                 }
                 continue;
             }
@@ -211,10 +211,10 @@ impl<'s> Filler<'s> {
             };
             let Some(markup) = run_slot(&self.run.clone(), point, slot, None, listener) else { continue };
             let nesting = self.tree.get(segment).nesting;
-            let origin = Origin::Callback(self.registry().slot_name(slot));
+            let origin = Origin::Callback(self.run.slot_name(slot));
             let child = self.tree.add(origin, Some(segment), nesting);
             self.tree.segments[segment.0].parts.push(Part::Segment(child));
-            self.put(child, markup.as_str().unwrap_or_default());
+            self.put(child, markup.as_str().unwrap_or_default().to_string());
         }
     }
 
@@ -250,15 +250,15 @@ impl<'s> Filler<'s> {
         let Some(table) = pairs(item) else { return };
         let held = table.iter().find(|(key, _)| key == "holds");
         let held = held.and_then(|(_, held)| held.try_iter().ok()).map(Iterator::collect).unwrap_or_default();
-        let args: Inputs = table.into_iter().filter(|(key, _)| key != "use" && key != "holds").collect();
+        let args: Given = table.into_iter().filter(|(key, _)| key != "use" && key != "holds").collect();
         let title = args.iter().find(|(key, _)| key == "title").map(|(_, title)| title.clone());
         let hole = self.run.leave_hole(Hole::Point { point: component, args, held });
         match holder.filter(|holder| holder.address.kind == Kind::Area) {
             Some(area) => {
                 let markup = self.in_area(area, title, hole);
-                self.put(segment, &markup);
+                self.put(segment, markup);
             }
-            None => self.put(segment, &hole),
+            None => self.put(segment, hole),
         }
     }
 
@@ -278,7 +278,7 @@ impl<'s> Filler<'s> {
     }
 
     /// Renders the menu that fills a spot; nothing where there is none.
-    fn menu(&mut self, point: &Point, args: &Inputs, segment: SegmentId) {
+    fn menu(&mut self, point: &Point, args: &Given, segment: SegmentId) {
         let entries = flow::contents(&self.run, point);
         if entries.is_empty() {
             return;
@@ -294,7 +294,7 @@ impl<'s> Filler<'s> {
         let entries = Value::from(entries.to_vec());
         let inputs = component::menu_inputs(self.stage, component, point, entries, args);
         let hole = self.run.leave_hole(Hole::Point { point: component, args: inputs, held: Vec::new() });
-        self.put(segment, &hole);
+        self.put(segment, hole);
     }
 }
 
@@ -305,7 +305,7 @@ pub fn pairs(value: &Value) -> Option<Vec<(String, Value)>> {
 }
 
 /// Leaves a hole for a point or outlet, or nothing but a failure where the address is neither.
-pub fn leave_hole(run: &Run, address: &str, args: Inputs) -> String {
+pub fn leave_hole(run: &Run, address: &str, args: Given) -> String {
     let fail = |message: String| {
         run.fail(Failure { point: Some(address.into()), source: None, place: None, message });
         String::new()

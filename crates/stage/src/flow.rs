@@ -159,14 +159,15 @@ fn items(run: &Run, point: &Point) -> Vec<Value> {
 
 /// The sections of the page.
 pub fn sections(run: &Run) -> Vec<Value> {
-    let page = run.page.and_then(|file| run.registry.page(file));
-    page.map_or_else(Vec::new, |page| page.sections.iter().filter_map(|item| as_value(run, item, None)).collect())
+    run.page
+        .as_ref()
+        .map_or_else(Vec::new, |page| page.sections.iter().filter_map(|item| as_value(run, item, None)).collect())
 }
 
 /// An item as a value, with what it holds; nothing where its condition does not hold.
 pub fn as_value(run: &Run, item: &Item, holder: Option<Address>) -> Option<Value> {
     let on = match &item.when {
-        Some(when) => markup::holds(when, &run.globals()).unwrap_or(false),
+        Some(when) => markup::holds(when, run.globals()).unwrap_or(false),
         None => !item.when_broken,
     };
     if !on {

@@ -53,6 +53,7 @@ pub struct Stage {
     registry: Arc<Registry>,
     environment: minijinja::Environment<'static>,
     engine: Rc<engine::Engine>,
+    names: Rc<run::Names>,
     pages: pages::Pages,
 }
 
@@ -73,7 +74,8 @@ impl Stage {
         let environment = markup::environment(&registry);
         let engine = engine::Engine::new(&registry).map_err(|error| StageError::Engine(error.to_string()))?;
         let pages = pages::Pages::new(&registry);
-        Ok(Stage { registry, environment, engine: Rc::new(engine), pages })
+        let names = Rc::new(run::Names::new(&registry));
+        Ok(Stage { registry, environment, engine: Rc::new(engine), names, pages })
     }
 
     /// The pages of the preview, or one of each type where there is none, in the order of their paths.
@@ -115,7 +117,8 @@ impl Stage {
         let declared = self.registry.point(point);
         let piped = args.iter().position(|(name, _)| name == "value" && point.kind == Kind::Filter);
         let piped = piped.map(|at| args.remove(at).1).unwrap_or_default();
-        let args: Vec<_> = args.iter().map(|(name, value)| (name.clone(), values::from_json(value))).collect();
+        let args: component::Given =
+            args.iter().map(|(name, value)| (name.clone(), values::from_json(value))).collect();
         let given = || match declared.and_then(|point| point.schema()?.get("type")?.as_str()) {
             Some("markup") => minijinja::Value::from_safe_string(piped.as_str().unwrap_or_default().to_string()),
             _ => values::from_json(&piped),

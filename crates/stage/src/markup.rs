@@ -1,23 +1,28 @@
 //! Templates: the engine's environment, with the functions that stand on top of it.
 
+use std::cell::RefCell;
+use std::collections::HashMap;
+use std::rc::Rc;
 use std::sync::{Arc, LazyLock};
 
 use minijinja::value::{Kwargs, Object, ObjectRepr};
-use minijinja::{AutoEscape, Environment, Error, ErrorKind, State, UndefinedBehavior, Value};
+use minijinja::{AutoEscape, Environment, Error, ErrorKind, Expression, State, UndefinedBehavior, Value};
 use truehook_core::address::Address;
 use truehook_core::link::Registry;
+use truehook_core::name::Name;
 use truehook_core::names::{GLOBALS, nearest};
 use truehook_core::read::FileKind;
 use truehook_core::scan::{Condition, FILTERS, FUNCTIONS, Prefix, TESTS};
 use truehook_core::source::{FileId, LayerId};
 
+use crate::component::Inputs;
 use crate::fill;
 use crate::flow;
 use crate::pages::Globals;
 use crate::run::{self, Failure};
 use crate::turns::shown;
 use crate::urls;
-use crate::values::escape;
+use crate::values::escaped;
 
 /// Names that the engine looks up by itself.
 const ENGINE_NAMES: [&str; 4] = ["super", "caller", "loop", "self"];
@@ -32,19 +37,16 @@ pub fn environment(registry: &Arc<Registry>) -> Environment<'static> {
     environment.set_recursion_limit(DEEPEST);
     environment.set_fuel(Some(registry.limits.template_steps));
     // Nothing is what an absent value prints; all else is escaped as callbacks escape it.
-    environment.set_formatter(|out, state, value| {
-        if value.is_undefined() || value.is_none() {
-            return Ok(());
+    environment.set_formatter(|out, state, value| match value.as_str() {
+        Some(text) if value.is_safe() => out.write_str(text).map_err(Error::from),
+        Some(text) if *state.auto_escape() != AutoEscape::None => {
+            escaped(text, &mut |part| out.write_str(part)).map_err(Error::from)
         }
-        if value.kind() == minijinja::value::ValueKind::Bool {
-            return out.write_str(if value.is_true() { "true" } else { "false" }).map_err(Error::from);
+        _ if value.is_undefined() || value.is_none() => Ok(()),
+        _ if value.kind() == minijinja::value::ValueKind::Bool => {
+            out.write_str(if value.is_true() { "true" } else { "false" }).map_err(Error::from)
         }
-        match value.as_str() {
-            Some(text) if !value.is_safe() && *state.auto_escape() != AutoEscape::None => {
-                out.write_str(&escape(text)).map_err(Error::from)
-            }
-            _ => minijinja::escape_formatter(out, state, value),
-        }
+        _ => minijinja::escape_formatter(out, state, value),
     });
     let names = registry.clone();
     environment.set_path_join_callback(move |name, from| {
@@ -160,16 +162,13 @@ pub fn wrap_name(key: &str, point: Address) -> String {
 /// What a template sees: the globals, and the inputs of the component or template at hand.
 #[derive(Debug)]
 pub struct Root {
-    values: Vec<(String, Value)>,
+    globals: Arc<Globals>,
+    inputs: Inputs,
 }
 
 impl Root {
-    pub fn value(globals: &Globals, inputs: Vec<(String, Value)>) -> Value {
-        let Globals { page, site, theme, options } = globals;
-        let fixed = [("page", page), ("site", site), ("theme", theme), ("options", options)];
-        let mut values: Vec<(String, Value)> = fixed.map(|(name, value)| (name.to_string(), value.clone())).into();
-        values.extend(inputs);
-        Value::from_object(Root { values })
+    pub fn value(globals: Arc<Globals>, inputs: Inputs) -> Value {
+        Value::from_object(Root { globals, inputs })
     }
 }
 
@@ -180,7 +179,14 @@ impl Object for Root {
 
     fn get_value(self: &Arc<Self>, key: &Value) -> Option<Value> {
         let key = key.as_str()?;
-        if let Some((_, value)) = self.values.iter().find(|(name, _)| name == key) {
+        let global = match key {
+            "page" => Some(&self.globals.page),
+            "site" => Some(&self.globals.site),
+            "theme" => Some(&self.globals.theme),
+            "options" => Some(&self.globals.options),
+            _ => self.inputs.iter().find(|(name, _)| *name == key).map(|(_, value)| value),
+        };
+        if let Some(value) = global {
             return Some(value.clone());
         }
         let given = key == urls::CHECK
@@ -189,7 +195,7 @@ impl Object for Root {
             || FILTERS.contains(&key)
             || TESTS.contains(&key);
         if !given {
-            let near = nearest(key, self.values.iter().map(|(name, _)| name.as_str()).chain(GLOBALS));
+            let near = nearest(key, self.inputs.iter().map(|(name, _)| *name).chain(GLOBALS));
             run::current(|run| run.unknown_variable(key, near));
         }
         None
@@ -200,14 +206,27 @@ impl Object for Root {
 ///
 /// # Errors
 /// Where it can't be evaluated, as when it compares what has no order.
-pub fn holds(condition: &Condition, globals: &Globals) -> Result<bool, String> {
+pub fn holds(condition: &Condition, globals: Arc<Globals>) -> Result<bool, String> {
     static PLAIN: LazyLock<Environment<'static>> = LazyLock::new(|| {
         let mut environment = Environment::empty();
         environment.set_undefined_behavior(UndefinedBehavior::Chainable);
         environment.set_fuel(Some(100_000));
         environment
     });
-    let expression = PLAIN.compile_expression(&condition.text).map_err(|error| error.to_string())?;
+    thread_local! {
+        // A condition is asked for on every page, and is the same text each time.
+        static READ: RefCell<HashMap<Name, Rc<Expression<'static, 'static>>>> = RefCell::default();
+    }
+    let known = READ.with(|read| read.borrow().get(&condition.text).cloned());
+    let expression = match known {
+        Some(known) => known,
+        None => {
+            let text = condition.text.as_str();
+            let expression = Rc::new(PLAIN.compile_expression(text).map_err(|error| error.to_string())?);
+            READ.with(|read| read.borrow_mut().insert(condition.text, expression.clone()));
+            expression
+        }
+    };
     let value = expression.eval(Root::value(globals, Vec::new())).map_err(|error| error.to_string())?;
     Ok(value.is_true())
 }

@@ -57,7 +57,7 @@ fn prepare(run: &Run) {
     let attributes = Value::from_pairs([("lang", language)]);
     let attributes = flow::fire(run, "root-attributes", attributes, &mut |of| call(run, of));
     changed.push(("root", Value::from_safe_string(printed(&attributes))));
-    run.globals.replace(std::rc::Rc::new(Globals { page: globals.page_with(changed), ..(*globals).clone() }));
+    run.globals.replace(std::sync::Arc::new(Globals { page: globals.page_with(changed), ..(*globals).clone() }));
     // What callbacks know of the page was handed over when the first of them ran.
     if let Some(engine) = run.engine.get() {
         let _ = engine.fix(&run.globals());

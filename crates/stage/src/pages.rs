@@ -5,13 +5,15 @@ use std::sync::Arc;
 
 use minijinja::Value;
 use pulldown_cmark::{Options, Parser, html};
-use serde_json::{Map, Value as Json};
+use serde_json::Value as Json;
 use truehook_core::address::Kind;
 use truehook_core::link::{PAGE_KEYS, Registry, SITE_KEYS, THEME_KEYS};
+use truehook_core::name::Name;
+use truehook_core::scan::{PageShape, Shape, scan_file};
 use truehook_core::schema::misfit;
 use truehook_core::source::{FileId, LayerId};
 
-use crate::values::{KnownTable, from_json};
+use crate::values::{KnownTable, Values, from_json};
 
 /// A page, as lists show it.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -25,7 +27,7 @@ pub struct PageInfo {
 }
 
 /// The values of one page and its site.
-#[derive(Clone)]
+#[derive(Clone, Debug)]
 pub struct Globals {
     pub page: Value,
     pub site: Value,
@@ -39,52 +41,60 @@ impl Globals {
         let Some(table) = self.page.downcast_object_ref::<KnownTable>() else { return self.page.clone() };
         let mut values = table.values.clone();
         for (key, value) in changed {
-            match values.iter_mut().find(|(known, _)| known == key) {
+            match values.iter_mut().find(|(known, _)| *known == *key) {
                 Some((_, known)) => *known = value,
-                None => values.push((key.to_string(), value)),
+                None => values.push((key.into(), value)),
             }
         }
         Value::from_object(KnownTable { name: table.name, values, known: table.known.clone() })
     }
 }
 
-/// A page of the site.
+/// A page of the site. What else there is to it is read when it is rendered, so that many pages take
+/// little room.
 struct Page {
     info: PageInfo,
-    table: Map<String, Json>,
+    date: String,
     file: Option<FileId>,
     body: Option<FileId>,
 }
 
 pub struct Pages {
     pages: Vec<Page>,
-    site: Json,
-    theme: Vec<(String, Value)>,
-    options: Vec<(String, Value)>,
-    page_keys: Arc<[String]>,
+    site: Value,
+    theme: Value,
+    options: Value,
+    page_keys: Arc<[Name]>,
 }
 
 impl Pages {
     pub fn new(registry: &Registry) -> Pages {
-        let mut pages: Vec<_> = registry
+        let mut pages: Vec<Page> = registry
             .pages()
             .filter_map(|(file, shape)| {
-                let table = shape.value.as_object()?.clone();
-                let text = |key: &str| table.get(key).and_then(Json::as_str).unwrap_or_default().to_string();
+                let text = |key: &str| shape.value.get(key).and_then(Json::as_str).unwrap_or_default().to_string();
                 let (path, page_type) = (shape.path?.name.to_string(), text("type"));
-                let title = text("title");
                 let body = shape.body.and_then(|body| registry.body_file(file, &body.name));
-                Some(Page { info: PageInfo { path, page_type, title }, table, file: Some(file), body })
+                let info = PageInfo { path, page_type, title: text("title") };
+                Some(Page { info, date: text("date"), file: Some(file), body })
             })
             .collect();
         if pages.is_empty() {
             pages = registry.types.iter().map(|page_type| sample(page_type.name.as_str())).collect();
         }
         pages.sort_by(|a, b| a.info.path.cmp(&b.info.path));
-        let site = registry.site().map(|(_, site)| site.value.clone()).unwrap_or_default();
-        let keys = registry.types.iter().flat_map(|page_type| &page_type.keys).map(|field| field.name.to_string());
-        let page_keys = PAGE_KEYS.iter().map(|key| key.to_string()).chain(keys).collect();
-        Pages { pages, site, theme: theme(registry), options: options(registry), page_keys }
+        let keys = registry.types.iter().flat_map(|page_type| &page_type.keys).map(|field| field.name);
+        let page_keys = PAGE_KEYS.iter().map(Name::from).chain(keys).collect();
+        let (theme, options) = (theme(registry), options(registry));
+        let strings = |keys: &[&str]| keys.iter().map(Name::from).collect();
+        let option_names = options.iter().map(|(name, _)| *name).collect();
+        Pages {
+            pages,
+            site: table("site", site_values(registry, &theme), strings(&SITE_KEYS)),
+            theme: table("theme", theme, strings(&THEME_KEYS)),
+            options: table("options", options, option_names),
+            page_keys,
+        }
     }
 
     pub fn list(&self) -> Vec<PageInfo> {
@@ -105,96 +115,97 @@ impl Pages {
         self.pages[position].body
     }
 
-    /// The file that says what a page is.
-    pub fn file(&self, position: usize) -> Option<FileId> {
-        self.pages[position].file
+    /// All that a page's file says.
+    pub fn shape(&self, position: usize, registry: &Registry) -> Option<PageShape> {
+        match scan_file(registry.project.file(self.pages[position].file?)).shape {
+            Shape::Page(shape) => Some(*shape),
+            _ => None,
+        }
     }
 
     /// The values of a page and of its site.
-    pub fn globals(&self, position: usize, registry: &Registry) -> Globals {
+    pub fn globals(&self, position: usize, shape: Option<&PageShape>, registry: &Registry) -> Globals {
         let Page { info, body, .. } = &self.pages[position];
-        let mut values = self.page_values(position);
+        let mut values = page_values(info, shape);
         if let Some(body) = body {
             values.push(("body".into(), body_markup(registry, *body)));
         }
         if info.page_type == "list" {
-            values.push(("entries".into(), self.entries(&info.path)));
+            values.push(("entries".into(), self.entries(&info.path, registry)));
         }
-        let table = |name, values, known: Arc<[String]>| Value::from_object(KnownTable { name, values, known });
-        let strings = |keys: &[&str]| keys.iter().map(|key| key.to_string()).collect();
-        let option_names = self.options.iter().map(|(name, _)| name.clone()).collect();
         Globals {
             page: table("page", values, self.page_keys.clone()),
-            site: table("site", self.site_values(), strings(&SITE_KEYS)),
-            theme: table("theme", self.theme.clone(), strings(&THEME_KEYS)),
-            options: table("options", self.options.clone(), option_names),
+            site: self.site.clone(),
+            theme: self.theme.clone(),
+            options: self.options.clone(),
         }
-    }
-
-    fn page_values(&self, position: usize) -> Vec<(String, Value)> {
-        let Page { info, table, .. } = &self.pages[position];
-        let mut values: Vec<(String, Value)> = table
-            .iter()
-            .filter(|(key, _)| !matches!(key.as_str(), "body" | "path" | "type" | "title"))
-            .map(|(key, value)| (key.clone(), from_json(value)))
-            .collect();
-        for (key, value) in
-            [("path", &info.path), ("type", &info.page_type), ("title", &info.title), ("heading", &info.title)]
-        {
-            values.push((key.into(), Value::from(value.as_str())));
-        }
-        if !table.contains_key("data") {
-            values.push(("data".into(), Value::from_pairs(Vec::<(String, Value)>::new())));
-        }
-        values
     }
 
     /// The entry pages below a path, newest first.
-    fn entries(&self, path: &str) -> Value {
+    fn entries(&self, path: &str, registry: &Registry) -> Value {
         let below = |info: &PageInfo| info.page_type == "entry" && info.path.starts_with(path) && info.path != path;
-        let mut entries: Vec<(String, usize)> = Vec::new();
-        for (at, page) in self.pages.iter().enumerate().filter(|(_, page)| below(&page.info)) {
-            entries.push((page.table.get("date").and_then(Json::as_str).unwrap_or_default().to_string(), at));
-        }
+        let found = self.pages.iter().enumerate().filter(|(_, page)| below(&page.info));
+        let mut entries: Vec<(&str, usize)> = found.map(|(at, page)| (page.date.as_str(), at)).collect();
         entries.sort_by(|a, b| b.cmp(a));
         let entry = |at: usize| {
-            let (values, known) = (self.page_values(at), self.page_keys.clone());
-            Value::from_object(KnownTable { name: "page", values, known })
+            let values = page_values(&self.pages[at].info, self.shape(at, registry).as_ref());
+            table("page", values, self.page_keys.clone())
         };
         entries.into_iter().map(|(_, at)| entry(at)).collect()
     }
+}
 
-    fn site_values(&self) -> Vec<(String, Value)> {
-        let mut values: Vec<(String, Value)> = Vec::new();
-        let table = self.site.as_object();
-        for (key, value) in table.into_iter().flatten().filter(|(key, _)| SITE_KEYS.contains(&key.as_str())) {
-            values.push((key.clone(), from_json(value)));
-        }
-        let mut otherwise = |key: &str, value: Value| {
-            if !values.iter().any(|(known, _)| known == key) {
-                values.push((key.into(), value));
-            }
-        };
-        let label = self.theme.iter().find(|(key, _)| key == "label").map(|(_, label)| label.clone());
-        otherwise("title", label.unwrap_or_default());
-        otherwise("language", Value::from("en"));
-        // A page must look the same whenever it is rendered, so a site that names no time has this one.
-        otherwise("now", Value::from("2026-01-01T00:00:00Z"));
-        for key in ["menus", "data"] {
-            otherwise(key, Value::from_pairs(Vec::<(String, Value)>::new()));
-        }
-        values
+fn table(name: &'static str, values: Values, known: Arc<[Name]>) -> Value {
+    Value::from_object(KnownTable { name, values, known })
+}
+
+fn empty() -> Value {
+    Value::from_pairs(Vec::<(String, Value)>::new())
+}
+
+fn page_values(info: &PageInfo, shape: Option<&PageShape>) -> Values {
+    let said = shape.and_then(|shape| shape.value.as_object()).into_iter().flatten();
+    let mut values: Values = said
+        .filter(|(key, _)| !matches!(key.as_str(), "body" | "path" | "type" | "title"))
+        .map(|(key, value)| (key.as_str().into(), from_json(value)))
+        .collect();
+    let own = [("path", &info.path), ("type", &info.page_type), ("title", &info.title), ("heading", &info.title)];
+    values.extend(own.map(|(key, value)| (key.into(), Value::from(value.as_str()))));
+    if !values.iter().any(|(key, _)| *key == "data") {
+        values.push(("data".into(), empty()));
     }
+    values
+}
+
+fn site_values(registry: &Registry, theme: &Values) -> Values {
+    let said = registry.site().and_then(|(_, site)| site.value.as_object()).into_iter().flatten();
+    let said = said.filter(|(key, _)| SITE_KEYS.contains(&key.as_str()));
+    let mut values: Values = said.map(|(key, value)| (key.as_str().into(), from_json(value))).collect();
+    let mut otherwise = |key: &str, value: Value| {
+        if !values.iter().any(|(known, _)| *known == *key) {
+            values.push((key.into(), value));
+        }
+    };
+    let label = theme.iter().find(|(key, _)| *key == "label").map(|(_, label)| label.clone());
+    otherwise("title", label.unwrap_or_default());
+    otherwise("language", Value::from("en"));
+    // A page must look the same whenever it is rendered, so a site that names no time has this one.
+    otherwise("now", Value::from("2026-01-01T00:00:00Z"));
+    for key in ["menus", "data"] {
+        otherwise(key, empty());
+    }
+    values
 }
 
 fn sample(page_type: &str) -> Page {
     let path = if page_type == "front" { "/".to_string() } else { format!("/{page_type}/") };
     let title = format!("A page of type {page_type}");
-    Page { info: PageInfo { path, page_type: page_type.into(), title }, table: Map::new(), file: None, body: None }
+    let info = PageInfo { path, page_type: page_type.into(), title };
+    Page { info, date: String::new(), file: None, body: None }
 }
 
 /// The options of the theme: what the site chose where that fits, else their defaults.
-fn options(registry: &Registry) -> Vec<(String, Value)> {
+fn options(registry: &Registry) -> Values {
     let chosen = registry.site().map(|(_, site)| site.options.as_slice()).unwrap_or_default();
     let declared = registry.points.values().filter(|point| point.address.kind == Kind::Option);
     declared
@@ -203,13 +214,13 @@ fn options(registry: &Registry) -> Vec<(String, Value)> {
             let given = chosen.iter().find(|given| given.name.name == point.address.name).map(|given| &given.value);
             let given = given.filter(|value| schema.is_none_or(|schema| misfit(schema, value).is_none()));
             let value = given.or_else(|| schema?.get("default")).map_or(Value::from(()), from_json);
-            (point.address.name.to_string(), value)
+            (point.address.name, value)
         })
         .collect()
 }
 
 /// Who the theme is. What it does not say of itself, its base says.
-fn theme(registry: &Registry) -> Vec<(String, Value)> {
+fn theme(registry: &Registry) -> Values {
     let top = registry.project.top();
     let identity = |layer: LayerId| {
         registry.manifest(registry.project.layer(layer).manifest).and_then(|manifest| manifest.identity.as_ref())
@@ -218,7 +229,8 @@ fn theme(registry: &Registry) -> Vec<(String, Value)> {
     let themes: Vec<_> = registry.bases().into_iter().filter_map(identity).collect();
     let name = registry.project.layer(top).name;
     let label = own.and_then(|identity| identity.label).unwrap_or(name);
-    let mut values = vec![("name".into(), Value::from(name.as_str())), ("label".into(), Value::from(label.as_str()))];
+    let mut values: Values =
+        vec![("name".into(), Value::from(name.as_str())), ("label".into(), Value::from(label.as_str()))];
     let about = themes.iter().find_map(|identity| identity.about);
     values.extend(about.map(|about| ("about".into(), Value::from(about.as_str()))));
     let picture = themes.iter().find_map(|identity| identity.picture);

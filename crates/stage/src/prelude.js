@@ -85,15 +85,29 @@
 
   const store = new Map();
   let fixed = {};
+  // Where nothing is passed on, all callbacks of a point get the same context.
+  const contexts = new Map();
+  const none = Object.freeze({});
+
+  function contextOf(point, args, moment) {
+    const known = args === undefined ? contexts.get(point) : undefined;
+    if (known !== undefined) return known;
+    const { page, options, theme } = fixed;
+    const site = moment ? Object.freeze({ ...fixed.site, store }) : fixed.site;
+    const context = Object.freeze({ page, site, options, theme, args: args === undefined ? none : freeze(args), point });
+    if (args === undefined) contexts.set(point, context);
+    return context;
+  }
+
   return {
     Markup,
     markup: (text) => new Markup(text),
     fix: (page, site, options, theme) => {
       fixed = freeze({ page, site, options, theme });
+      contexts.clear();
     },
     run: (callback, piped, value, args, point, moment) => {
-      const site = moment ? Object.freeze({ ...fixed.site, store }) : fixed.site;
-      const context = Object.freeze({ ...fixed, site, args: freeze(args), point });
+      const context = contextOf(point, args, moment);
       return piped ? callback(freeze(value), context) : callback(context);
     },
     stored: () => Object.fromEntries(store),

@@ -2,6 +2,7 @@
 //! through [`current`], since the template engine's functions can't hold on to it.
 
 use std::cell::{Cell, OnceCell, RefCell};
+use std::collections::HashMap;
 use std::hash::{BuildHasher, RandomState};
 use std::rc::Rc;
 use std::sync::Arc;
@@ -12,9 +13,9 @@ use indexmap::IndexMap;
 use minijinja::Value;
 use sha2::{Digest, Sha256};
 use truehook_core::address::Address;
-use truehook_core::link::{Outcome, Registry};
+use truehook_core::link::{Outcome, Registry, Slot};
 use truehook_core::read::{DiskFiles, Files};
-use truehook_core::scan::{Prefix, SectionKind, Shape, TemplateShape};
+use truehook_core::scan::{PageShape, Prefix, SectionKind, Shape, TemplateShape};
 use truehook_core::source::{FileId, LayerId, LineIndex, Place};
 
 use crate::Stage;
@@ -54,7 +55,7 @@ pub struct Step {
     /// The attachment, by its place; nothing for what renders a component.
     pub slot: Option<Place>,
     /// The callback or partial, by its name.
-    pub name: String,
+    pub name: Arc<str>,
     /// What became of it.
     pub state: StepState,
     /// How long it took.
@@ -109,20 +110,42 @@ pub struct Frame {
     pub held: Vec<Value>,
 }
 
+/// The names of slots and templates, made once for all pages.
+#[derive(Default)]
+pub struct Names {
+    pub slots: HashMap<Place, Arc<str>>,
+    pub templates: HashMap<FileId, Arc<str>>,
+}
+
+impl Names {
+    pub fn new(registry: &Registry) -> Names {
+        let slots = registry.points.values().flat_map(|point| &point.slots);
+        let files = (0..registry.project.files.len()).map(|at| FileId(at as u32));
+        Names {
+            slots: slots.map(|slot| (slot.place, registry.slot_name(slot).into())).collect(),
+            templates: files
+                .filter(|file| registry.template(*file).is_some())
+                .map(|file| (file, registry.template_name(file).into()))
+                .collect(),
+        }
+    }
+}
+
 /// One page being rendered.
 pub struct Run {
     pub registry: Arc<Registry>,
     /// What templates, callbacks and conditions read. Filters that the host fires change some of it
     /// before the page is begun.
-    pub globals: RefCell<Rc<Globals>>,
-    /// The page's file, where it has one.
-    pub page: Option<FileId>,
+    pub globals: RefCell<Arc<Globals>>,
+    /// What the page's file says, where it has one.
+    pub page: Option<PageShape>,
     /// Has the page a text of its own?
     pub has_body: bool,
     /// Are the values to be kept that each step was given and that came of it?
     pub watched: bool,
     /// The engine with this page's context, once a callback is called.
     pub engine: OnceCell<PageEngine>,
+    names: Rc<Names>,
     runtime: Rc<Engine>,
     /// The path of the page, from which addresses are relative.
     pub path: String,
@@ -172,13 +195,16 @@ const CLOSE: char = '\u{fdd1}';
 impl Run {
     pub fn new(stage: &Stage, position: usize, watched: bool) -> Run {
         let pages = &stage.pages;
+        let page = pages.shape(position, &stage.registry);
+        let globals = pages.globals(position, page.as_ref(), &stage.registry);
         Run {
             registry: stage.registry.clone(),
-            globals: RefCell::new(Rc::new(pages.globals(position, &stage.registry))),
-            page: pages.file(position),
+            globals: RefCell::new(Arc::new(globals)),
+            page,
             has_body: pages.body(position).is_some(),
             watched,
             engine: OnceCell::new(),
+            names: stage.names.clone(),
             runtime: stage.engine.clone(),
             path: pages.info(position).path.clone(),
             holes: RefCell::default(),
@@ -194,8 +220,13 @@ impl Run {
     }
 
     /// What templates, callbacks and conditions read.
-    pub fn globals(&self) -> Rc<Globals> {
+    pub fn globals(&self) -> Arc<Globals> {
         self.globals.borrow().clone()
+    }
+
+    /// What a slot is called.
+    pub fn slot_name(&self, slot: &Slot) -> Arc<str> {
+        self.names.slots.get(&slot.place).cloned().unwrap_or_else(|| self.registry.slot_name(slot).into())
     }
 
     /// Does something as the rendering of a component; without one, as nobody's.
@@ -224,10 +255,13 @@ impl Run {
     }
 
     /// Splits markup at its holes.
-    pub fn split(&self, markup: &str) -> Vec<Part> {
+    pub fn split(&self, markup: String) -> Vec<Part> {
+        if !markup.contains(OPEN) {
+            return if markup.is_empty() { Vec::new() } else { vec![Part::Text(markup)] };
+        }
         let start = format!("{OPEN}{}:", self.mark);
         let mut parts = Vec::new();
-        let mut rest = markup;
+        let mut rest = markup.as_str();
         while let Some(at) = rest.find(&start) {
             let after = &rest[at + start.len()..];
             let Some((number, after)) = after.split_once(CLOSE) else { break };

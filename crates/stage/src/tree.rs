@@ -1,5 +1,7 @@
 //! What comes out of rendering: a tree of segments, each with its origin.
 
+use std::sync::Arc;
+
 use truehook_core::address::Address;
 
 /// One segment of a page, by its position in its [`Tree`].
@@ -10,11 +12,11 @@ pub struct SegmentId(pub usize);
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Origin {
     /// A template, by its canonical name, `layer:name`.
-    Template(String),
+    Template(Arc<str>),
     /// A point that was placed.
     Point(Address),
     /// A callback, by its name.
-    Callback(String),
+    Callback(Arc<str>),
     /// What a component holds, or the page's sections.
     Outlet(&'static str),
 }

@@ -70,7 +70,7 @@ pub fn is_on(run: &Run, point: &Point, slot: &Slot) -> bool {
 /// Does an attachment's condition hold on this page?
 pub fn holds(run: &Run, slot: &Slot) -> bool {
     let Some(when) = &slot.when else { return true };
-    markup::holds(when, &run.globals()).unwrap_or_else(|error| {
+    markup::holds(when, run.globals()).unwrap_or_else(|error| {
         let at = Place { file: slot.place.file, at: when.at };
         run.fail_at(at, None, Some(run.registry.slot_name(slot)), format!("its condition can't be evaluated: {error}"));
         false
@@ -79,7 +79,7 @@ pub fn holds(run: &Run, slot: &Slot) -> bool {
 
 /// Notes what became of an attachment.
 pub fn note_step(run: &Run, point: &Point, slot: &Slot, state: StepState, begun: Instant, values: Values) {
-    let name = run.registry.slot_name(slot);
+    let name = run.slot_name(slot);
     let time = begun.elapsed();
     let step = Step { point: point.address, slot: Some(slot.place), name, state, time, values };
     run.trace.borrow_mut().steps.push(step);
@@ -87,7 +87,7 @@ pub fn note_step(run: &Run, point: &Point, slot: &Slot, state: StepState, begun:
 
 /// Notes what became of a callback that renders a component.
 pub fn note_render(run: &Run, point: Address, callback: Callback, state: StepState, begun: Instant, values: Values) {
-    let name = run.registry.callback_name(callback);
+    let name = run.registry.callback_name(callback).into();
     run.trace.borrow_mut().steps.push(Step { point, slot: None, name, state, time: begun.elapsed(), values });
 }
 

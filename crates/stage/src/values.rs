@@ -10,6 +10,7 @@ use minijinja::value::{Enumerator, Object, ValueKind};
 use minijinja::{Value, value::ObjectRepr};
 use rquickjs::function::Function;
 use rquickjs::{Array, Ctx, Object as JsObject, Type, Value as JsValue};
+use truehook_core::name::Name;
 use truehook_core::names::nearest;
 
 use crate::run;
@@ -35,6 +36,9 @@ pub fn from_json(json: &serde_json::Value) -> Value {
     }
 }
 
+/// Values by their names.
+pub type Values = Vec<(Name, Value)>;
+
 /// A table of which it is known which keys it can have: `page`, `site`, `theme`, `options`.
 ///
 /// A known key that is not set is none. Any other is noted as a failure, and prints nothing.
@@ -43,9 +47,9 @@ pub struct KnownTable {
     /// How templates call it.
     pub name: &'static str,
     /// What is set.
-    pub values: Vec<(String, Value)>,
+    pub values: Values,
     /// What can be set.
-    pub known: Arc<[String]>,
+    pub known: Arc<[Name]>,
 }
 
 impl Object for KnownTable {
@@ -55,13 +59,13 @@ impl Object for KnownTable {
 
     fn get_value(self: &Arc<Self>, key: &Value) -> Option<Value> {
         let key = key.as_str()?;
-        if let Some((_, value)) = self.values.iter().find(|(name, _)| name == key) {
+        if let Some((_, value)) = self.values.iter().find(|(name, _)| *name == *key) {
             return Some(value.clone());
         }
-        if self.known.iter().any(|name| name == key) {
+        if self.known.iter().any(|name| *name == *key) {
             return Some(Value::from(()));
         }
-        let near = nearest(key, self.known.iter().map(String::as_str));
+        let near = nearest(key, self.known.iter().map(|name| name.as_str()));
         run::current(|run| run.unknown_variable(&format!("{}.{key}", self.name), near));
         None
     }
@@ -219,16 +223,28 @@ pub fn as_markup(value: &Value) -> String {
 
 /// Escapes a text for use in HTML text and quoted attributes.
 pub fn escape(text: &str) -> String {
-    let mut escaped = String::with_capacity(text.len());
-    for c in text.chars() {
-        match c {
-            '&' => escaped.push_str("&amp;"),
-            '<' => escaped.push_str("&lt;"),
-            '>' => escaped.push_str("&gt;"),
-            '"' => escaped.push_str("&quot;"),
-            '\'' => escaped.push_str("&#39;"),
-            c => escaped.push(c),
-        }
+    let mut whole = String::with_capacity(text.len());
+    let done: Result<(), std::fmt::Error> = escaped(text, &mut |part| {
+        whole.push_str(part);
+        Ok(())
+    });
+    debug_assert!(done.is_ok(), "a string takes all that is written to it");
+    whole
+}
+
+/// Hands the parts of an escaped text on.
+pub fn escaped<E>(text: &str, write: &mut dyn FnMut(&str) -> Result<(), E>) -> Result<(), E> {
+    let mut rest = text;
+    while let Some(at) = rest.bytes().position(|byte| matches!(byte, b'&' | b'<' | b'>' | b'"' | b'\'')) {
+        write(&rest[..at])?;
+        write(match rest.as_bytes()[at] {
+            b'&' => "&amp;",
+            b'<' => "&lt;",
+            b'>' => "&gt;",
+            b'"' => "&quot;",
+            _ => "&#39;",
+        })?;
+        rest = &rest[at + 1..];
     }
-    escaped
+    write(rest)
 }

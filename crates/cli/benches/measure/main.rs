@@ -5,10 +5,12 @@
 //! cargo bench -p truehook -- SEED
 //! cargo bench -p truehook -- write FOLDER TEMPLATES MODULES [SEED]
 //! cargo bench -p truehook -- steps FOLDER
+//! cargo bench -p truehook -- stage
 //! ```
 //!
-//! Prints the table of docs/performance.md. Needs Linux, for the memory, and GNU grep.
+//! The last one measures the stage. Prints the tables of docs/performance.md. Needs Linux, for the memory, and GNU grep.
 
+mod stage;
 mod steps;
 mod tree;
 
@@ -50,11 +52,16 @@ fn main() {
         }
         return;
     }
-    let seed = number(0).unwrap_or(1) as u64;
-    let program = Utf8Path::new(env!("CARGO_BIN_EXE_truehook"));
     let folder = Utf8PathBuf::from_path_buf(std::env::temp_dir())
         .unwrap_or_else(|_| "/tmp".into())
         .join(format!("truehook-measure-{}", std::process::id()));
+    if words.first().map(String::as_str) == Some("stage") {
+        stage::print(&folder);
+        let _ = std::fs::remove_dir_all(&folder);
+        return;
+    }
+    let seed = number(0).unwrap_or(1) as u64;
+    let program = Utf8Path::new(env!("CARGO_BIN_EXE_truehook"));
     let mut rows = Vec::new();
     for (name, size) in [("small", SMALL), ("large", LARGE)] {
         let root = folder.join(name);

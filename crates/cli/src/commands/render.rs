@@ -34,7 +34,7 @@ struct PageView {
 
 pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
-    let registry = Arc::new(workshop::open(&folder)?);
+    let registry = Arc::new(workshop::open_for_rendering(&folder)?);
     let stage = Stage::new(registry.clone())?;
     let paths = wanted(&stage, args)?;
     if let Some(into) = &args.into {

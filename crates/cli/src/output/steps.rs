@@ -37,7 +37,7 @@ pub struct NoteView {
 pub fn views(registry: &Registry, trace: &Trace, only: Option<Address>) -> (Vec<StepView>, Vec<NoteView>) {
     let steps = chosen(trace, only).into_iter().map(|(_, step)| StepView {
         point: step.point.to_string(),
-        callback: step.name.clone(),
+        callback: step.name.to_string(),
         place: step.slot.map(|slot| PlaceView::new(registry, slot.file, registry.span(slot))),
         state: word(step.state),
         milliseconds: milliseconds(step.time),

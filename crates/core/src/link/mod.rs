@@ -2,11 +2,13 @@
 //! been resolved once and every point has its slots in running order, its placements and its fills.
 
 mod absence;
+mod ask;
 mod attach;
 mod declare;
 mod fill;
 mod misses;
 mod order;
+mod parts;
 mod points;
 mod reach;
 mod reference;
@@ -34,6 +36,7 @@ pub use declare::{Breach, BreachKind, component_template};
 pub use fill::{ItemUse, PlacedItem};
 pub use misses::Miss;
 pub use order::OrderTrouble;
+pub use parts::*;
 pub use reach::{Cycle, Types};
 pub use reach::{body_partial, body_region, menu_partial};
 pub use reference::{Link, Meant, Outcome, Reference, Target, Wanted};
@@ -42,186 +45,6 @@ pub use variables::{PAGE_KEYS, SITE_KEYS, THEME_KEYS};
 
 /// The beginning of a file, as a place.
 pub const START: At = At(u32::MAX);
-
-/// One declaration of a point, in one layer.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Declared {
-    /// The layer that declares it.
-    pub layer: LayerId,
-    /// Where.
-    pub place: Place,
-}
-
-/// An input or argument, after all layers were merged.
-#[derive(Clone, Debug)]
-pub struct Input {
-    /// The declaration that counts.
-    pub field: Field,
-    /// Where it stands.
-    pub place: Place,
-}
-
-/// A function that a module exports.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub struct Callback {
-    /// The module.
-    pub file: FileId,
-    /// The exported name.
-    pub export: Name,
-}
-
-/// What a slot runs.
-#[derive(Clone, Copy, Debug)]
-pub enum Runs {
-    /// A callback; nothing is found where the module or its export is missing.
-    Callback(CallRef, Option<Callback>),
-    /// A partial; false where it isn't there.
-    Partial(Address, bool),
-}
-
-/// One attachment, at its place in a point's running order.
-#[derive(Clone, Debug)]
-pub struct Slot {
-    /// The layer that attaches.
-    pub layer: LayerId,
-    /// Where.
-    pub place: Place,
-    /// The position among the layer's attachments.
-    pub position: u32,
-    /// Lower runs earlier.
-    pub priority: u8,
-    /// What runs.
-    pub runs: Runs,
-    /// What it has to run before, as written.
-    pub before: Vec<Name>,
-    /// What it has to run after, as written.
-    pub after: Vec<Name>,
-    /// Runs only where this holds.
-    pub when: Option<Condition>,
-    /// Can't run, because its condition is broken.
-    pub switched_off: bool,
-    /// Can layers above neither detach nor replace it?
-    pub sealed: bool,
-    /// What it ran at first, and who put something else in its place.
-    pub replaced: Option<(Runs, LayerId, Place)>,
-    /// Who detached it.
-    pub detached: Option<(LayerId, Place)>,
-}
-
-/// What renders a component or page.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Renderer {
-    /// A template.
-    Template(FileId),
-    /// A callback.
-    Callback(Callback),
-}
-
-/// One use of a point, as a position among the uses of a file.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
-pub struct UseId {
-    /// The template or module.
-    pub file: FileId,
-    /// The position among its uses.
-    pub index: u32,
-}
-
-/// A point with everything that the layers say about it.
-#[derive(Clone, Debug)]
-pub struct Point {
-    /// Its address.
-    pub address: Address,
-    /// Its declarations, the lowest layer first.
-    pub declared: Vec<Declared>,
-    /// For people.
-    pub label: Option<Name>,
-    /// One sentence.
-    pub about: Option<Name>,
-    /// Must every page have it?
-    pub required: bool,
-    /// Does the host fire it, so that it is never placed?
-    pub moment: bool,
-    /// The element that it has to be in, and whether it has to be the last thing there.
-    pub inside: Option<(Name, bool)>,
-    /// Renders, but site editors are not offered it.
-    pub reserved: bool,
-    /// The layer that took it out of use.
-    pub dropped: Option<(LayerId, Place)>,
-    /// From which version of its layer on it is there.
-    pub since: Option<semver::Version>,
-    /// From which version of which layer on it should not be used any more.
-    pub retired: Option<(semver::Version, LayerId, Place)>,
-    /// What to use in place of a retired one.
-    pub instead: Option<PointRef>,
-    /// How many levels of entries a menu spot shows.
-    pub levels: Option<u64>,
-    /// Markup around what an area or component shows.
-    pub wrap: Option<Name>,
-    /// Markup around an item's title.
-    pub wrap_title: Option<Name>,
-    /// What a section or piece may hold.
-    pub holds: Vec<(PointRef, Place)>,
-    /// What site editors can pick of it; nothing where that is not said.
-    pub offers: Option<Vec<(FileId, Offer)>>,
-    /// The inputs of a component or template.
-    pub inputs: Vec<Input>,
-    /// What a placement of a hook or filter passes on.
-    pub args: Vec<Input>,
-    /// What a filter's value, or an option, may be, in JSON Schema words, and where that is said.
-    pub value: Option<(serde_json::Value, Place)>,
-    /// The attachments in running order.
-    pub slots: Vec<Slot>,
-    /// Attachments that a higher layer took away.
-    pub detached: Vec<Slot>,
-    /// Where it is placed, or sent through.
-    pub uses: Vec<UseId>,
-    /// What the site puts into it, as (file, position among that file's fills).
-    pub fills: Vec<(FileId, usize)>,
-    /// The components that it holds somewhere: as a region or area, or as a component.
-    pub items: Vec<ItemUse>,
-    /// What renders it.
-    pub renderer: Option<Renderer>,
-    /// Who put another callback in the place of the one that rendered it.
-    pub render_replaced: Option<(LayerId, Place)>,
-    /// The types of pages that reach one of its placements.
-    pub reached: Types,
-}
-
-impl Point {
-    /// Can site editors pick it?
-    pub fn is_offered(&self) -> bool {
-        let offers = self.offers.as_ref().is_some_and(|offers| !offers.is_empty());
-        offers && !self.reserved && self.dropped.is_none()
-    }
-
-    /// What is said of the type of a value or option.
-    pub fn schema(&self) -> Option<&serde_json::Value> {
-        self.value.as_ref().map(|(schema, _)| schema)
-    }
-
-    /// The inputs of a component, or the arguments of anything else.
-    pub fn passed(&self) -> &[Input] {
-        if self.address.kind.is_component() { &self.inputs } else { &self.args }
-    }
-
-    /// The highest layer that declares it.
-    pub fn layer(&self) -> Option<LayerId> {
-        self.declared.last().map(|declared| declared.layer)
-    }
-}
-
-/// A type of page.
-#[derive(Clone, Debug)]
-pub struct TypeInfo {
-    /// Its name.
-    pub name: Name,
-    /// Where it is declared.
-    pub place: Place,
-    /// The keys that `page` has on such pages beside the usual ones.
-    pub keys: Vec<Field>,
-    /// The template of such pages, with the lower layers' ones that it hides after it.
-    pub templates: Vec<FileId>,
-}
 
 /// What could be hidden in something that is missing or can't be understood.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -295,16 +118,32 @@ impl Registry {
         Registry::link(project, facts)
     }
 
+    /// As [`new`](Registry::new), for rendering many pages: what a page of the preview says beyond its
+    /// path and type is not kept. Checking such a registry says less.
+    pub fn for_rendering(project: Project) -> Registry {
+        let mut facts = Registry::scan_with(&project, Facts::without_contents);
+        facts.shrink_to_fit();
+        Registry::link_facts(project, facts, true)
+    }
+
     /// Scans all files of a project, several at a time.
     pub fn scan(project: &Project) -> Vec<Facts> {
+        Registry::scan_with(project, |facts| facts)
+    }
+
+    fn scan_with(project: &Project, kept: impl Fn(Facts) -> Facts + Sync) -> Vec<Facts> {
         parallel::map(project.files.len(), |at| {
             let id = FileId(at as u32);
-            project.early.get(&id).cloned().unwrap_or_else(|| scan_file(project.file(id)))
+            kept(project.early.get(&id).cloned().unwrap_or_else(|| scan_file(project.file(id))))
         })
     }
 
     /// Links facts that are known already.
     pub fn link(project: Project, facts: Vec<Facts>) -> Registry {
+        Registry::link_facts(project, facts, false)
+    }
+
+    fn link_facts(project: Project, facts: Vec<Facts>, partly: bool) -> Registry {
         let mut registry = Registry {
             project,
             facts: Arc::new(facts),
@@ -334,6 +173,7 @@ impl Registry {
             known: std::sync::OnceLock::new(),
         };
         registry.look_for_blind_spots();
+        registry.blind.site |= partly;
         registry.templates = templates::Templates::index(&registry.project);
         registry.declare();
         registry.link_layers();
@@ -372,165 +212,6 @@ impl Registry {
                 Shape::Opaque => {}
             }
         }
-    }
-
-    /// The point at an address.
-    pub fn point(&self, address: Address) -> Option<&Point> {
-        self.points.get(&address)
-    }
-
-    /// The facts of a file.
-    pub fn facts(&self, file: FileId) -> &Facts {
-        &self.facts[file.index()]
-    }
-
-    /// What a template says.
-    pub fn template(&self, file: FileId) -> Option<&TemplateShape> {
-        match &self.facts(file).shape {
-            Shape::Template(shape) => Some(shape),
-            _ => None,
-        }
-    }
-
-    /// What a module says.
-    pub fn module(&self, file: FileId) -> Option<&ModuleShape> {
-        match &self.facts(file).shape {
-            Shape::Module(shape) => Some(shape),
-            _ => None,
-        }
-    }
-
-    /// What a manifest says.
-    pub fn manifest(&self, file: FileId) -> Option<&ManifestShape> {
-        match &self.facts(file).shape {
-            Shape::Manifest(shape) => Some(shape),
-            _ => None,
-        }
-    }
-
-    /// What the checked theme's own manifest says.
-    pub fn top_manifest(&self) -> Option<&ManifestShape> {
-        self.manifest(self.project.layer(self.project.top()).manifest)
-    }
-
-    /// The uses of points in a file.
-    pub fn uses_in(&self, file: FileId) -> &[Use] {
-        self.facts(file).shape.uses()
-    }
-
-    /// One use of a point.
-    pub fn use_of(&self, id: UseId) -> &Use {
-        &self.uses_in(id.file)[id.index as usize]
-    }
-
-    /// One fill.
-    pub fn fill_of(&self, file: FileId, index: usize) -> Option<&Fill> {
-        match &self.facts(file).shape {
-            Shape::Site(site) => site.fills.get(index),
-            _ => None,
-        }
-    }
-
-    /// The export that a callback names.
-    pub fn export(&self, callback: Callback) -> Option<&Export> {
-        self.module(callback.file)?.exports.iter().find(|export| export.name == callback.export)
-    }
-
-    /// How a callback is written from the checked theme: with the layer's name where it is another's.
-    pub fn callback_name(&self, callback: Callback) -> String {
-        let file = self.project.file(callback.file);
-        let name = format!("{}#{}", file.name(), callback.export);
-        if file.layer == self.project.top() {
-            return name;
-        }
-        format!("{}:{name}", self.project.layer(file.layer).name)
-    }
-
-    /// What a slot is called: its callback's name, or its partial's address.
-    pub fn slot_name(&self, slot: &Slot) -> String {
-        self.runs_name(&slot.runs)
-    }
-
-    /// What a slot was called before a higher layer put another callback in its place.
-    pub fn first_name(&self, slot: &Slot) -> String {
-        self.runs_name(slot.replaced.as_ref().map_or(&slot.runs, |(first, _, _)| first))
-    }
-
-    fn runs_name(&self, runs: &Runs) -> String {
-        match *runs {
-            Runs::Callback(_, Some(callback)) => self.callback_name(callback),
-            Runs::Callback(written, None) => written.raw.to_string(),
-            Runs::Partial(address, _) => address.to_string(),
-        }
-    }
-
-    /// The layer of a place.
-    pub fn layer_of(&self, place: Place) -> LayerId {
-        self.project.file(place.file).layer
-    }
-
-    /// The span of a place.
-    pub fn span(&self, place: Place) -> Span {
-        self.facts(place.file).span(place.at)
-    }
-
-    /// The place of a use.
-    pub fn use_place(&self, id: UseId) -> Place {
-        Place { file: id.file, at: self.use_of(id).point.at }
-    }
-
-    /// Is anything there that refers to this? What was most likely meant by a reference that leads
-    /// nowhere counts as referred to.
-    pub fn is_referred(&self, target: Target) -> bool {
-        self.referred.contains(&target)
-    }
-
-    /// The preview's site, if the checked theme has one.
-    pub fn site(&self) -> Option<(FileId, &SiteShape)> {
-        self.project.files_of(self.project.top()).find_map(|(id, _)| match &self.facts(id).shape {
-            Shape::Site(site) => Some((id, &**site)),
-            _ => None,
-        })
-    }
-
-    /// One page of the preview.
-    pub fn page(&self, file: FileId) -> Option<&PageShape> {
-        match &self.facts(file).shape {
-            Shape::Page(page) => Some(page),
-            _ => None,
-        }
-    }
-
-    /// The checked theme and the themes that it builds on, the nearest first.
-    pub fn bases(&self) -> Vec<LayerId> {
-        let is_theme = |layer: &LayerId| self.project.layer(*layer).role == crate::source::LayerRole::Theme;
-        (0..self.project.layers.len()).rev().map(|at| LayerId(at as u16)).filter(is_theme).collect()
-    }
-
-    /// The preview's pages, in the order of their files.
-    pub fn pages(&self) -> impl Iterator<Item = (FileId, &PageShape)> {
-        self.project.files_of(self.project.top()).filter_map(|(id, _)| match &self.facts(id).shape {
-            Shape::Page(page) => Some((id, &**page)),
-            _ => None,
-        })
-    }
-
-    /// All manifests, in the order in which they apply.
-    fn manifests(&self) -> Vec<(LayerId, FileId)> {
-        let mut found = Vec::new();
-        for (at, layer) in self.project.layers.iter().enumerate() {
-            let id = LayerId(at as u16);
-            found.push((id, layer.manifest));
-            let further = self.project.files_of(id).map(|(file, _)| file);
-            let further = further.filter(|file| *file != layer.manifest && self.manifest(*file).is_some());
-            found.extend(further.map(|file| (id, file)));
-        }
-        found
-    }
-
-    /// All names of points of one kind.
-    pub fn names(&self, kind: Kind) -> impl Iterator<Item = &'static str> {
-        self.points.keys().filter(move |address| address.kind == kind).map(|address| address.name.as_str())
     }
 
     fn refer(&mut self, link: Link, from: Place, written: Name, outcome: Outcome) {

@@ -35,6 +35,29 @@ pub struct Facts {
 }
 
 impl Facts {
+    /// The facts of a page of the preview without what it is composed of and its data; others as they
+    /// are.
+    pub(crate) fn without_contents(self) -> Facts {
+        let Shape::Page(page) = self.shape else { return self };
+        let mut spans = Vec::with_capacity(3);
+        let mut moved = |named: Option<Named>| {
+            let named = named?;
+            spans.push(self.spans.get(named.at.0 as usize).copied().unwrap_or_default());
+            Some(Named { at: At((spans.len() - 1) as u32), ..named })
+        };
+        let kept = ["path", "type", "title", "date"];
+        let value = page.value.as_object().into_iter().flatten().filter(|(key, _)| kept.contains(&key.as_str()));
+        let shape = PageShape {
+            broken: page.broken,
+            path: moved(page.path),
+            page_type: moved(page.page_type),
+            body: moved(page.body),
+            sections: Vec::new(),
+            value: serde_json::Value::Object(value.map(|(key, value)| (key.clone(), value.clone())).collect()),
+        };
+        Facts { shape: Shape::Page(Box::new(shape)), spans, flaws: Vec::new() }
+    }
+
     /// The span of a fact.
     pub fn span(&self, at: At) -> Span {
         self.spans.get(at.0 as usize).copied().unwrap_or_default()

@@ -1,0 +1,187 @@
+//! What the registry is made of: points with their slots, uses and renderers.
+
+use crate::address::Address;
+use crate::link::{ItemUse, Types};
+use crate::name::Name;
+use crate::scan::{CallRef, Condition, Field, Offer, PointRef};
+use crate::source::{FileId, LayerId, Place};
+
+/// One declaration of a point, in one layer.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Declared {
+    /// The layer that declares it.
+    pub layer: LayerId,
+    /// Where.
+    pub place: Place,
+}
+
+/// An input or argument, after all layers were merged.
+#[derive(Clone, Debug)]
+pub struct Input {
+    /// The declaration that counts.
+    pub field: Field,
+    /// Where it stands.
+    pub place: Place,
+}
+
+/// A function that a module exports.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub struct Callback {
+    /// The module.
+    pub file: FileId,
+    /// The exported name.
+    pub export: Name,
+}
+
+/// What a slot runs.
+#[derive(Clone, Copy, Debug)]
+pub enum Runs {
+    /// A callback; nothing is found where the module or its export is missing.
+    Callback(CallRef, Option<Callback>),
+    /// A partial; false where it isn't there.
+    Partial(Address, bool),
+}
+
+/// One attachment, at its place in a point's running order.
+#[derive(Clone, Debug)]
+pub struct Slot {
+    /// The layer that attaches.
+    pub layer: LayerId,
+    /// Where.
+    pub place: Place,
+    /// The position among the layer's attachments.
+    pub position: u32,
+    /// Lower runs earlier.
+    pub priority: u8,
+    /// What runs.
+    pub runs: Runs,
+    /// What it has to run before, as written.
+    pub before: Vec<Name>,
+    /// What it has to run after, as written.
+    pub after: Vec<Name>,
+    /// Runs only where this holds.
+    pub when: Option<Condition>,
+    /// Can't run, because its condition is broken.
+    pub switched_off: bool,
+    /// Can layers above neither detach nor replace it?
+    pub sealed: bool,
+    /// What it ran at first, and who put something else in its place.
+    pub replaced: Option<(Runs, LayerId, Place)>,
+    /// Who detached it.
+    pub detached: Option<(LayerId, Place)>,
+}
+
+/// What renders a component or page.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Renderer {
+    /// A template.
+    Template(FileId),
+    /// A callback.
+    Callback(Callback),
+}
+
+/// One use of a point, as a position among the uses of a file.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct UseId {
+    /// The template or module.
+    pub file: FileId,
+    /// The position among its uses.
+    pub index: u32,
+}
+
+/// A point with everything that the layers say about it.
+#[derive(Clone, Debug)]
+pub struct Point {
+    /// Its address.
+    pub address: Address,
+    /// Its declarations, the lowest layer first.
+    pub declared: Vec<Declared>,
+    /// For people.
+    pub label: Option<Name>,
+    /// One sentence.
+    pub about: Option<Name>,
+    /// Must every page have it?
+    pub required: bool,
+    /// Does the host fire it, so that it is never placed?
+    pub moment: bool,
+    /// The element that it has to be in, and whether it has to be the last thing there.
+    pub inside: Option<(Name, bool)>,
+    /// Renders, but site editors are not offered it.
+    pub reserved: bool,
+    /// The layer that took it out of use.
+    pub dropped: Option<(LayerId, Place)>,
+    /// From which version of its layer on it is there.
+    pub since: Option<semver::Version>,
+    /// From which version of which layer on it should not be used any more.
+    pub retired: Option<(semver::Version, LayerId, Place)>,
+    /// What to use in place of a retired one.
+    pub instead: Option<PointRef>,
+    /// How many levels of entries a menu spot shows.
+    pub levels: Option<u64>,
+    /// Markup around what an area or component shows.
+    pub wrap: Option<Name>,
+    /// Markup around an item's title.
+    pub wrap_title: Option<Name>,
+    /// What a section or piece may hold.
+    pub holds: Vec<(PointRef, Place)>,
+    /// What site editors can pick of it; nothing where that is not said.
+    pub offers: Option<Vec<(FileId, Offer)>>,
+    /// The inputs of a component or template.
+    pub inputs: Vec<Input>,
+    /// What a placement of a hook or filter passes on.
+    pub args: Vec<Input>,
+    /// What a filter's value, or an option, may be, in JSON Schema words, and where that is said.
+    pub value: Option<(serde_json::Value, Place)>,
+    /// The attachments in running order.
+    pub slots: Vec<Slot>,
+    /// Attachments that a higher layer took away.
+    pub detached: Vec<Slot>,
+    /// Where it is placed, or sent through.
+    pub uses: Vec<UseId>,
+    /// What the site puts into it, as (file, position among that file's fills).
+    pub fills: Vec<(FileId, usize)>,
+    /// The components that it holds somewhere: as a region or area, or as a component.
+    pub items: Vec<ItemUse>,
+    /// What renders it.
+    pub renderer: Option<Renderer>,
+    /// Who put another callback in the place of the one that rendered it.
+    pub render_replaced: Option<(LayerId, Place)>,
+    /// The types of pages that reach one of its placements.
+    pub reached: Types,
+}
+
+impl Point {
+    /// Can site editors pick it?
+    pub fn is_offered(&self) -> bool {
+        let offers = self.offers.as_ref().is_some_and(|offers| !offers.is_empty());
+        offers && !self.reserved && self.dropped.is_none()
+    }
+
+    /// What is said of the type of a value or option.
+    pub fn schema(&self) -> Option<&serde_json::Value> {
+        self.value.as_ref().map(|(schema, _)| schema)
+    }
+
+    /// The inputs of a component, or the arguments of anything else.
+    pub fn passed(&self) -> &[Input] {
+        if self.address.kind.is_component() { &self.inputs } else { &self.args }
+    }
+
+    /// The highest layer that declares it.
+    pub fn layer(&self) -> Option<LayerId> {
+        self.declared.last().map(|declared| declared.layer)
+    }
+}
+
+/// A type of page.
+#[derive(Clone, Debug)]
+pub struct TypeInfo {
+    /// Its name.
+    pub name: Name,
+    /// Where it is declared.
+    pub place: Place,
+    /// The keys that `page` has on such pages beside the usual ones.
+    pub keys: Vec<Field>,
+    /// The template of such pages, with the lower layers' ones that it hides after it.
+    pub templates: Vec<FileId>,
+}
