@@ -38,7 +38,7 @@ pub fn open(folder: &Utf8Path) -> Result<Registry> {
 
 /// Opens a theme whose pages are to be rendered one after the other.
 pub fn open_for_rendering(folder: &Utf8Path) -> Result<Registry> {
-    Ok(Registry::for_rendering(Project::open(&DiskFiles, folder)?))
+    Ok(Registry::for_rendering(Project::open_without_pages(&DiskFiles, folder)?, &DiskFiles))
 }
 
 /// An address that somebody typed.

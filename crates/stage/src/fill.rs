@@ -109,8 +109,8 @@ impl<'s> Filler<'s> {
     /// Puts markup into a segment, and its holes on the work list, the first on top.
     fn put(&mut self, segment: SegmentId, markup: String) {
         let first = self.tree.segments[segment.0].parts.len();
-        let mut parts = self.run.split(markup);
-        if self.run.clean(&mut parts) {
+        let (parts, lost) = self.run.split(markup);
+        if lost {
             let message = "a placement was processed further, and is lost; print it as it is".to_string();
             let (source, point) = match &self.tree.get(segment).origin {
                 Origin::Template(name) | Origin::Callback(name) => (Some(name.to_string()), None),
@@ -320,6 +320,9 @@ pub fn leave_hole(run: &Run, address: &str, args: Given) -> String {
             };
         }
         None => {}
+    }
+    if let Some(point) = run.names.placed.get(address) {
+        return run.leave_hole(Hole::Point { point: *point, args, held: Vec::new() });
     }
     match address.parse::<Address>() {
         Ok(point) if point.kind.is_placed() => run.leave_hole(Hole::Point { point, args, held: Vec::new() }),

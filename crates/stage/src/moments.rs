@@ -44,19 +44,25 @@ pub fn fire(run: &Run, name: &str, args: &[(String, Value)]) {
 
 /// Sends the page's heading, summary and root attributes through the host's filters.
 fn prepare(run: &Run) {
+    let filters = ["page-heading", "summary", "root-attributes"];
+    let attached = |name: &&str| {
+        let point = run.registry.point(Address::new(Kind::Filter, *name));
+        point.is_some_and(|point| !point.slots.is_empty())
+    };
+    if !filters.iter().any(attached) {
+        return;
+    }
     let globals = run.globals();
-    let text = |key: &str| globals.page.get_attr(key).ok().filter(|value| !value.is_undefined() && !value.is_none());
+    let there = |key: &str| globals.page.get_attr(key).ok().filter(|value| !value.is_undefined() && !value.is_none());
     let mut changed = Vec::new();
-    if let Some(title) = text("title") {
-        changed.push(("heading", flow::fire(run, "page-heading", title, &mut |of| call(run, of))));
+    for (filter, from, to) in [("page-heading", "title", "heading"), ("summary", "summary", "summary")] {
+        if let Some(value) = there(from) {
+            changed.push((to, flow::fire(run, filter, value, &mut |of| call(run, of))));
+        }
     }
-    if let Some(summary) = text("summary") {
-        changed.push(("summary", flow::fire(run, "summary", summary, &mut |of| call(run, of))));
-    }
-    let language = globals.site.get_attr("language").unwrap_or_default();
-    let attributes = Value::from_pairs([("lang", language)]);
-    let attributes = flow::fire(run, "root-attributes", attributes, &mut |of| call(run, of));
-    changed.push(("root", Value::from_safe_string(printed(&attributes))));
+    let language = Value::from_pairs([("lang", globals.site.get_attr("language").unwrap_or_default())]);
+    let root = flow::fire(run, "root-attributes", language, &mut |of| call(run, of));
+    changed.push(("root", Value::from_safe_string(attributes(&root))));
     run.globals.replace(std::sync::Arc::new(Globals { page: globals.page_with(changed), ..(*globals).clone() }));
     // What callbacks know of the page was handed over when the first of them ran.
     if let Some(engine) = run.engine.get() {
@@ -65,7 +71,7 @@ fn prepare(run: &Run) {
 }
 
 /// Attributes as they stand in a tag. What is no name of an attribute is left out (HTML, 13.1.2.3).
-fn printed(attributes: &Value) -> String {
+pub fn attributes(attributes: &Value) -> String {
     let good = |name: &str| !name.is_empty() && name.chars().all(|c| c.is_ascii_alphanumeric() || "-_:.".contains(c));
     let mut parts = Vec::new();
     for (name, value) in pairs(attributes).unwrap_or_default().into_iter().filter(|(name, _)| good(name)) {

@@ -9,10 +9,12 @@ use serde_json::Value as Json;
 use truehook_core::address::Kind;
 use truehook_core::link::{PAGE_KEYS, Registry, SITE_KEYS, THEME_KEYS};
 use truehook_core::name::Name;
+use truehook_core::read::DiskFiles;
 use truehook_core::scan::{PageShape, Shape, scan_file};
 use truehook_core::schema::misfit;
 use truehook_core::source::{FileId, LayerId};
 
+use crate::moments;
 use crate::values::{KnownTable, Values, from_json};
 
 /// A page, as lists show it.
@@ -57,6 +59,8 @@ struct Page {
     date: String,
     file: Option<FileId>,
     body: Option<FileId>,
+    /// What its file says, where all of that is kept.
+    shape: Option<Arc<PageShape>>,
 }
 
 pub struct Pages {
@@ -65,6 +69,8 @@ pub struct Pages {
     theme: Value,
     options: Value,
     page_keys: Arc<[Name]>,
+    /// The attributes of the html element, where no filter changes them.
+    root: Value,
 }
 
 impl Pages {
@@ -76,7 +82,8 @@ impl Pages {
                 let (path, page_type) = (shape.path?.name.to_string(), text("type"));
                 let body = shape.body.and_then(|body| registry.body_file(file, &body.name));
                 let info = PageInfo { path, page_type, title: text("title") };
-                Some(Page { info, date: text("date"), file: Some(file), body })
+                let kept = (!registry.partly).then(|| Arc::new(shape.clone()));
+                Some(Page { info, date: text("date"), file: Some(file), body, shape: kept })
             })
             .collect();
         if pages.is_empty() {
@@ -88,9 +95,12 @@ impl Pages {
         let (theme, options) = (theme(registry), options(registry));
         let strings = |keys: &[&str]| keys.iter().map(Name::from).collect();
         let option_names = options.iter().map(|(name, _)| *name).collect();
+        let site = table("site", site_values(registry, &theme), strings(&SITE_KEYS));
+        let language = Value::from_pairs([("lang", site.get_attr("language").unwrap_or_default())]);
         Pages {
             pages,
-            site: table("site", site_values(registry, &theme), strings(&SITE_KEYS)),
+            root: Value::from_safe_string(moments::attributes(&language)),
+            site,
             theme: table("theme", theme, strings(&THEME_KEYS)),
             options: table("options", options, option_names),
             page_keys,
@@ -116,9 +126,12 @@ impl Pages {
     }
 
     /// All that a page's file says.
-    pub fn shape(&self, position: usize, registry: &Registry) -> Option<PageShape> {
-        match scan_file(registry.project.file(self.pages[position].file?)).shape {
-            Shape::Page(shape) => Some(*shape),
+    pub fn shape(&self, position: usize, registry: &Registry) -> Option<Arc<PageShape>> {
+        if let Some(known) = &self.pages[position].shape {
+            return Some(known.clone());
+        }
+        match scan_file(&registry.project.with_text(&DiskFiles, self.pages[position].file?)).shape {
+            Shape::Page(shape) => Some(Arc::from(shape)),
             _ => None,
         }
     }
@@ -127,6 +140,7 @@ impl Pages {
     pub fn globals(&self, position: usize, shape: Option<&PageShape>, registry: &Registry) -> Globals {
         let Page { info, body, .. } = &self.pages[position];
         let mut values = page_values(info, shape);
+        values.push(("root".into(), self.root.clone()));
         if let Some(body) = body {
             values.push(("body".into(), body_markup(registry, *body)));
         }
@@ -148,7 +162,7 @@ impl Pages {
         let mut entries: Vec<(&str, usize)> = found.map(|(at, page)| (page.date.as_str(), at)).collect();
         entries.sort_by(|a, b| b.cmp(a));
         let entry = |at: usize| {
-            let values = page_values(&self.pages[at].info, self.shape(at, registry).as_ref());
+            let values = page_values(&self.pages[at].info, self.shape(at, registry).as_deref());
             table("page", values, self.page_keys.clone())
         };
         entries.into_iter().map(|(_, at)| entry(at)).collect()
@@ -201,7 +215,7 @@ fn sample(page_type: &str) -> Page {
     let path = if page_type == "front" { "/".to_string() } else { format!("/{page_type}/") };
     let title = format!("A page of type {page_type}");
     let info = PageInfo { path, page_type: page_type.into(), title };
-    Page { info, date: String::new(), file: None, body: None }
+    Page { info, date: String::new(), file: None, body: None, shape: None }
 }
 
 /// The options of the theme: what the site chose where that fits, else their defaults.

@@ -6,7 +6,6 @@
   class Markup {
     constructor(text) {
       this.text = text;
-      Object.freeze(this);
     }
     toString() {
       return this.text;
@@ -30,14 +29,21 @@
   const opensAddress =
     /\s(?:href|src|action|formaction|poster|cite|data|ping|background|xlink:href|manifest)\s*=\s*(?:"\s*|'\s*|)$/i;
 
+  function mayOpenAddress(text) {
+    const last = text.charCodeAt(text.length - 1);
+    // A quote, an equals sign or a blank: most values stand behind something else.
+    if (last !== 34 && last !== 39 && last !== 61 && last > 32) return false;
+    return opensAddress.test(text.slice(-48));
+  }
+
   function html(strings, ...values) {
     if (!Array.isArray(strings) || !strings.raw) {
       throw new TypeError("html goes right before a template literal: html`<p>…</p>`");
     }
     let text = strings[0];
     for (let at = 0; at < values.length; at += 1) {
-      const value = opensAddress.test(text) ? native.address(print(values[at])) : print(values[at]);
-      text += value + strings[at + 1];
+      const value = print(values[at]);
+      text += (mayOpenAddress(text) ? native.address(value) : value) + strings[at + 1];
     }
     return new Markup(text);
   }

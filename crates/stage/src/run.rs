@@ -115,13 +115,17 @@ pub struct Frame {
 pub struct Names {
     pub slots: HashMap<Place, Arc<str>>,
     pub templates: HashMap<FileId, Arc<str>>,
+    /// The points that can be placed, by what is written for them.
+    pub placed: HashMap<String, Address>,
 }
 
 impl Names {
     pub fn new(registry: &Registry) -> Names {
         let slots = registry.points.values().flat_map(|point| &point.slots);
         let files = (0..registry.project.files.len()).map(|at| FileId(at as u32));
+        let placed = registry.points.keys().filter(|address| address.kind.is_placed());
         Names {
+            placed: placed.map(|address| (address.to_string(), *address)).collect(),
             slots: slots.map(|slot| (slot.place, registry.slot_name(slot).into())).collect(),
             templates: files
                 .filter(|file| registry.template(*file).is_some())
@@ -138,14 +142,14 @@ pub struct Run {
     /// before the page is begun.
     pub globals: RefCell<Arc<Globals>>,
     /// What the page's file says, where it has one.
-    pub page: Option<PageShape>,
+    pub page: Option<Arc<PageShape>>,
     /// Has the page a text of its own?
     pub has_body: bool,
     /// Are the values to be kept that each step was given and that came of it?
     pub watched: bool,
     /// The engine with this page's context, once a callback is called.
     pub engine: OnceCell<PageEngine>,
-    names: Rc<Names>,
+    pub names: Rc<Names>,
     runtime: Rc<Engine>,
     /// The path of the page, from which addresses are relative.
     pub path: String,
@@ -196,7 +200,7 @@ impl Run {
     pub fn new(stage: &Stage, position: usize, watched: bool) -> Run {
         let pages = &stage.pages;
         let page = pages.shape(position, &stage.registry);
-        let globals = pages.globals(position, page.as_ref(), &stage.registry);
+        let globals = pages.globals(position, page.as_deref(), &stage.registry);
         Run {
             registry: stage.registry.clone(),
             globals: RefCell::new(Arc::new(globals)),
@@ -251,45 +255,40 @@ impl Run {
     pub fn leave_hole(&self, hole: Hole) -> String {
         let mut holes = self.holes.borrow_mut();
         holes.push(hole);
-        format!("{OPEN}{}:{}{CLOSE}", self.mark, holes.len() - 1)
+        let mut text = String::with_capacity(self.mark.len() + 16);
+        text.push(OPEN);
+        text.push_str(&self.mark);
+        text.push(':');
+        text.push_str(itoa(holes.len() - 1, &mut [0; 20]));
+        text.push(CLOSE);
+        text
     }
 
-    /// Splits markup at its holes.
-    pub fn split(&self, markup: String) -> Vec<Part> {
+    /// Splits markup at its holes. What is left of holes whose text was changed on its way is taken away;
+    /// the second answer is true where there was any.
+    pub fn split(&self, markup: String) -> (Vec<Part>, bool) {
         if !markup.contains(OPEN) {
-            return if markup.is_empty() { Vec::new() } else { vec![Part::Text(markup)] };
+            return (if markup.is_empty() { Vec::new() } else { vec![Part::Text(markup)] }, false);
         }
-        let start = format!("{OPEN}{}:", self.mark);
         let mut parts = Vec::new();
+        let mut lost = false;
         let mut rest = markup.as_str();
-        while let Some(at) = rest.find(&start) {
-            let after = &rest[at + start.len()..];
-            let Some((number, after)) = after.split_once(CLOSE) else { break };
+        while let Some(at) = rest.find(OPEN) {
+            let inside = &rest[at + OPEN.len_utf8()..];
+            let end = inside.find(CLOSE);
+            let own = inside.strip_prefix(self.mark.as_str()).and_then(|own| own.strip_prefix(':'));
+            let number = own.and_then(|own| own.split(CLOSE).next()?.parse().ok()).filter(|_| end.is_some());
             if at > 0 {
                 parts.push(Part::Text(rest[..at].to_string()));
             }
-            parts.extend(number.parse().ok().map(Part::Hole));
-            rest = after;
+            parts.extend(number.map(Part::Hole));
+            lost |= number.is_none();
+            rest = end.map_or(inside, |end| &inside[end + CLOSE.len_utf8()..]);
         }
         if !rest.is_empty() {
             parts.push(Part::Text(rest.to_string()));
         }
-        parts
-    }
-
-    /// Takes away what is left of holes whose text was changed on its way. True where there was any.
-    pub fn clean(&self, parts: &mut [Part]) -> bool {
-        let mut found = false;
-        for part in parts {
-            let Part::Text(text) = part else { continue };
-            while let Some(start) = text.find(OPEN) {
-                let end =
-                    text[start..].find(CLOSE).map_or(start + OPEN.len_utf8(), |end| start + end + CLOSE.len_utf8());
-                text.replace_range(start..end, "");
-                found = true;
-            }
-        }
-        found
+        (parts, lost)
     }
 
     /// Does a text stand for a hole, or hold one?
@@ -372,6 +371,20 @@ impl Run {
             Some(print) => format!("{up}{target}?print={print}"),
             None => format!("{up}{target}"),
         })
+    }
+}
+
+/// A number as text.
+fn itoa(mut number: usize, digits: &mut [u8; 20]) -> &str {
+    let mut at = digits.len();
+    loop {
+        at -= 1;
+        digits[at] = b'0' + (number % 10) as u8;
+        number /= 10;
+        if number == 0 {
+            // Digits are text.
+            return std::str::from_utf8(&digits[at..]).unwrap_or_default();
+        }
     }
 }
 

@@ -80,7 +80,9 @@ impl Tree {
 
     /// The text of the whole page.
     pub fn text(&self) -> String {
-        let mut text = String::new();
+        let parts = self.segments.iter().flat_map(|segment| &segment.parts);
+        let length = parts.map(|part| if let Part::Text(text) = part { text.len() } else { 0 }).sum();
+        let mut text = String::with_capacity(length);
         let mut open: Vec<(&Segment, usize)> = self.segments.first().map(|root| (root, 0)).into_iter().collect();
         while let Some((segment, at)) = open.pop() {
             let Some(part) = segment.parts.get(at) else { continue };

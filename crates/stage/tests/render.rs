@@ -281,8 +281,7 @@ fn the_trace_tells_what_ran_in_which_order() {
         page!("{{ note(page.title) }}"),
     ];
     let rendered = front(&more);
-    let steps: Vec<(&str, StepState)> =
-        rendered.trace.steps.iter().map(|step| (&*step.name, step.state)).collect();
+    let steps: Vec<(&str, StepState)> = rendered.trace.steps.iter().map(|step| (&*step.name, step.state)).collect();
     use StepState::{Failed, Off, Ran};
     assert_eq!(steps, [("a.js#early", Ran), ("a.js#off", Off), ("a.js#bad", Failed), ("a.js#late", Ran)]);
     assert!(rendered.html.ends_with("early late"), "{}", rendered.html);

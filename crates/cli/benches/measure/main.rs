@@ -5,7 +5,7 @@
 //! cargo bench -p truehook -- SEED
 //! cargo bench -p truehook -- write FOLDER TEMPLATES MODULES [SEED]
 //! cargo bench -p truehook -- steps FOLDER
-//! cargo bench -p truehook -- stage
+//! cargo bench -p truehook -- stage [callbacks | templates | pages]
 //! ```
 //!
 //! The last one measures the stage. Prints the tables of docs/performance.md. Needs Linux, for the memory, and GNU grep.
@@ -56,7 +56,7 @@ fn main() {
         .unwrap_or_else(|_| "/tmp".into())
         .join(format!("truehook-measure-{}", std::process::id()));
     if words.first().map(String::as_str) == Some("stage") {
-        stage::print(&folder);
+        stage::print(&folder, words.get(1).map(String::as_str));
         let _ = std::fs::remove_dir_all(&folder);
         return;
     }

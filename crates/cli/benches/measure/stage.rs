@@ -18,13 +18,20 @@ const FEW: usize = 10;
 const MANY: usize = 1_000;
 const ROUNDS: usize = 21;
 
-/// Prints the tables.
-pub fn print(folder: &Utf8Path) {
-    callbacks();
-    println!();
-    templates();
-    println!();
-    pages(folder);
+/// Prints the tables, or the one that is named.
+pub fn print(folder: &Utf8Path, only: Option<&str>) {
+    let wanted = |name: &str| only.is_none_or(|only| only == name);
+    if wanted("callbacks") {
+        callbacks();
+        println!();
+    }
+    if wanted("templates") {
+        templates();
+        println!();
+    }
+    if wanted("pages") {
+        pages(folder);
+    }
 }
 
 /// The median of some rounds, after one to warm up.

@@ -6,6 +6,14 @@ use truehook_core::link::Registry;
 use truehook_core::read::{DiskFiles, OpenError, Project};
 use truehook_core::rules;
 
+/// How much memory this program holds now, in MiB.
+fn resident() -> f64 {
+    let status = std::fs::read_to_string("/proc/self/status").unwrap_or_default();
+    let line = status.lines().find_map(|line| line.strip_prefix("VmRSS:"));
+    let number = line.and_then(|line| line.trim().trim_end_matches(" kB").parse::<f64>().ok());
+    number.unwrap_or_default() / 1024.0
+}
+
 /// Prints a line for each step.
 ///
 /// # Errors
@@ -13,9 +21,10 @@ use truehook_core::rules;
 pub fn print(folder: &str) -> Result<(), OpenError> {
     let mut last = Instant::now();
     let mut step = |name: &str| {
-        println!("{name:<8}{:>8.1} ms", last.elapsed().as_secs_f64() * 1000.0);
+        println!("{name:<8}{:>8.1} ms{:>8.1} MiB", last.elapsed().as_secs_f64() * 1000.0, resident());
         last = Instant::now();
     };
+    step("start");
     let project = Project::open(&DiskFiles, folder.into())?;
     step("read");
     let facts = Registry::scan(&project);

@@ -23,7 +23,7 @@ use rustc_hash::{FxBuildHasher, FxHashMap, FxHashSet as HashSet};
 
 use crate::address::{Address, Kind};
 use crate::parallel;
-use crate::read::Project;
+use crate::read::{Files, Project};
 use crate::scan::{
     Attachment, CallRef, Condition, Export, Facts, Field, Fill, Limits, ManifestShape, ModuleShape, Offer, PageShape,
     PointRef, Shape, SiteShape, TemplateShape, Use, scan_file,
@@ -99,6 +99,8 @@ pub struct Registry {
     pub absences: Vec<Absence>,
     /// Where to be careful with what seems not to be there.
     pub blind: Blind,
+    /// Were parts of the preview's pages left out?
+    pub partly: bool,
     templates: templates::Templates,
     reach: reach::Reach,
     referred: HashSet<Target>,
@@ -120,21 +122,23 @@ impl Registry {
 
     /// As [`new`](Registry::new), for rendering many pages: what a page of the preview says beyond its
     /// path and type is not kept. Checking such a registry says less.
-    pub fn for_rendering(project: Project) -> Registry {
-        let mut facts = Registry::scan_with(&project, Facts::without_contents);
-        facts.shrink_to_fit();
-        Registry::link_facts(project, facts, true)
+    pub fn for_rendering(project: Project, files: &dyn Files) -> Registry {
+        parallel::alone(|| {
+            let scanned = |at: usize| {
+                let id = FileId(at as u32);
+                let early = project.early.get(&id).cloned();
+                early.unwrap_or_else(|| scan_file(&project.with_text(files, id)).without_contents())
+            };
+            let facts = (0..project.files.len()).map(scanned).collect();
+            Registry::link_facts(project, facts, true)
+        })
     }
 
     /// Scans all files of a project, several at a time.
     pub fn scan(project: &Project) -> Vec<Facts> {
-        Registry::scan_with(project, |facts| facts)
-    }
-
-    fn scan_with(project: &Project, kept: impl Fn(Facts) -> Facts + Sync) -> Vec<Facts> {
         parallel::map(project.files.len(), |at| {
             let id = FileId(at as u32);
-            kept(project.early.get(&id).cloned().unwrap_or_else(|| scan_file(project.file(id))))
+            project.early.get(&id).cloned().unwrap_or_else(|| scan_file(project.file(id)))
         })
     }
 
@@ -164,6 +168,7 @@ impl Registry {
             cycles: Vec::new(),
             absences: Vec::new(),
             blind: Blind::default(),
+            partly,
             templates: templates::Templates::default(),
             reach: reach::Reach::default(),
             referred: HashSet::default(),

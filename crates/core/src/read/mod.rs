@@ -136,7 +136,26 @@ impl Project {
     /// Only where `root` is no folder with a `truehook.toml`. Anything else that is wrong becomes
     /// part of the project, so that it can be reported.
     pub fn open(files: &dyn Files, root: &Utf8Path) -> Result<Project, OpenError> {
-        stack::open(files, root)
+        stack::open(files, root, true)
+    }
+
+    /// As [`open`](Project::open), but the texts of the preview's pages are left on the disk, since there
+    /// may be many.
+    ///
+    /// # Errors
+    /// As for [`open`](Project::open).
+    pub fn open_without_pages(files: &dyn Files, root: &Utf8Path) -> Result<Project, OpenError> {
+        crate::parallel::alone(|| stack::open(files, root, false))
+    }
+
+    /// A file with its text, which is read now if it was left on the disk.
+    pub fn with_text(&self, files: &dyn Files, id: FileId) -> std::borrow::Cow<'_, SourceFile> {
+        let file = self.file(id);
+        if !matches!(file.content, Content::Unread) || file.kind == FileKind::Media {
+            return std::borrow::Cow::Borrowed(file);
+        }
+        let content = files.read(&self.path_of(id)).map_or_else(Content::Broken, Content::from_bytes);
+        std::borrow::Cow::Owned(SourceFile { content, ..file.clone() })
     }
 
     /// The layer with this position.

@@ -79,7 +79,7 @@ struct Search<'f> {
     asked: Vec<Asked>,
 }
 
-pub(super) fn open(files: &dyn Files, root: &Utf8Path) -> Result<Project, OpenError> {
+pub(super) fn open(files: &dyn Files, root: &Utf8Path, pages: bool) -> Result<Project, OpenError> {
     let folder = files.folder(root).ok_or_else(|| OpenError::NoFolder(root.to_string()))?;
     let mut theme =
         Found::open(files, folder, LayerRole::Theme, false).ok_or_else(|| OpenError::NoManifest(root.to_string()))?;
@@ -87,7 +87,7 @@ pub(super) fn open(files: &dyn Files, root: &Utf8Path) -> Result<Project, OpenEr
     theme.role = theme.identity().map_or(LayerRole::Theme, |identity| identity.role);
     if theme.role == LayerRole::Host {
         let search = Search { files, standard: standard_files(), found: vec![theme], asked: Vec::new() };
-        return Ok(search.project(&[0]));
+        return Ok(search.project(&[0], pages));
     }
     let mut search = Search { files, standard: standard_files(), found: vec![theme], asked: Vec::new() };
 
@@ -95,7 +95,7 @@ pub(super) fn open(files: &dyn Files, root: &Utf8Path) -> Result<Project, OpenEr
     let companions = search.companions(&bases);
     let host = search.host(&bases);
     let order = host.into_iter().chain(companions).chain(bases.into_iter().rev()).collect::<Vec<_>>();
-    Ok(search.project(&order))
+    Ok(search.project(&order, pages))
 }
 
 impl Search<'_> {
@@ -210,7 +210,7 @@ impl Search<'_> {
     }
 
     /// Puts the found layers in their order and reads the rest of their files.
-    fn project(self, order: &[usize]) -> Project {
+    fn project(self, order: &[usize], pages: bool) -> Project {
         let place: HashMap<usize, LayerId> =
             order.iter().enumerate().map(|(at, found)| (*found, LayerId(at as u16))).collect();
         let top = LayerId((order.len() - 1) as u16);
@@ -240,7 +240,7 @@ impl Search<'_> {
             let Some(layer) = found[*at].take() else { continue };
             let id = LayerId(position as u16);
             let source: &dyn Files = if layer.built_in { &self.standard } else { self.files };
-            add_layer(&mut project, source, layer, id, id == top, &top_root);
+            add_layer(&mut project, source, layer, id, (id == top, pages), &top_root);
         }
         project
     }
@@ -256,7 +256,14 @@ fn version_trouble(found: &Found, at: LayerId, wanted: Option<&semver::VersionRe
     Some(Trouble::Version { found: at, version, wanted: wanted.to_string() })
 }
 
-fn add_layer(project: &mut Project, files: &dyn Files, found: Found, id: LayerId, top: bool, theme: &Utf8Path) {
+fn add_layer(
+    project: &mut Project,
+    files: &dyn Files,
+    found: Found,
+    id: LayerId,
+    (top, pages): (bool, bool),
+    theme: &Utf8Path,
+) {
     let name = found.name();
     let open = found.identity().is_some_and(|identity| identity.open);
     let first = project.files.len();
@@ -272,6 +279,9 @@ fn add_layer(project: &mut Project, files: &dyn Files, found: Found, id: LayerId
     let (media, rest): (Vec<_>, Vec<_>) = listed.into_iter().partition(|(_, kind)| *kind == FileKind::Media);
     let mut read: Vec<SourceFile> = parallel::map(rest.len(), |at| {
         let (listed, kind) = rest[at].clone();
+        if kind == FileKind::Page && !pages && listed.broken.is_none() {
+            return SourceFile { layer: id, path: listed.path, kind, content: Content::Unread };
+        }
         SourceFile { layer: id, ..read_file(files, &found.root, listed, kind) }
     });
     read.push(SourceFile { layer: id, ..found.manifest });

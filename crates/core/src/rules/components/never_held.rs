@@ -1,6 +1,8 @@
 //! A piece that nothing may hold
 
-use crate::address::Kind;
+use std::collections::HashSet;
+
+use crate::address::{Address, Kind};
 use crate::link::{Registry, Target};
 use crate::rules::{Example, Finding, Level, Rule};
 
@@ -35,12 +37,13 @@ offer = [{ label = "A note" }]
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     let top = registry.project.top();
+    let items: HashSet<Address> = registry.items().iter().filter_map(|item| item.component).collect();
     for point in registry.points.values().filter(|point| point.address.kind == Kind::Piece) {
         let own = point.declared.last().filter(|declared| declared.layer == top);
         let Some(declared) = own.filter(|_| !registry.project.layer(top).open && point.dropped.is_none()) else {
             continue;
         };
-        let used = !point.uses.is_empty() || registry.items().iter().any(|item| item.component == Some(point.address));
+        let used = !point.uses.is_empty() || items.contains(&point.address);
         let offered = point.is_offered();
         let held = registry.points.values().any(|holder| {
             holder.address != point.address

@@ -1,5 +1,8 @@
 //! A component may hold items and never places them, or places them and may hold none
 
+use std::collections::HashMap;
+
+use crate::address::Address;
 use crate::link::{Point, Registry, Renderer, START};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::{Outlet, OutletKind};
@@ -57,15 +60,18 @@ offer = [{ label = "A note" }]
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    let inner: HashMap<Address, Place> = registry
+        .points
+        .values()
+        .filter_map(|piece| Some((piece.address.inner()?.0, piece.declared.last()?.place)))
+        .collect();
     for point in registry.points.values().filter(|point| point.address.kind.is_component()) {
         let outlet = match outlet(registry, point) {
             Ok(outlet) => outlet,
             Err(Unseen) => continue,
         };
-        let inner =
-            registry.points.values().find(|piece| piece.address.inner().is_some_and(|(own, _)| own == point.address));
         let holds = point.holds.first().map(|(_, place)| *place);
-        let holds = holds.or(inner.and_then(|inner| inner.declared.last()).map(|declared| declared.place));
+        let holds = holds.or(inner.get(&point.address).copied());
         match (holds, outlet) {
             (Some(place), None) => found.push(without_outlet(registry, point, place)),
             (None, Some(place)) if point.layer().is_some_and(|layer| layer.index() > 0) => {

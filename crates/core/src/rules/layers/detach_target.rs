@@ -70,7 +70,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             Wanted::Point(_) => (format!("there is no point `{name}` to detach from"), None),
             _ => (format!("`{name}` is not attached to anything in a layer below"), None),
         };
-        let label = own_label(registry, miss, &name);
+        let label = own_label(registry, miss, name);
         let mut finding = miss_finding(registry, &RULE, miss, message, &label);
         finding.point = point.map(|point| point.to_string());
         if finding.mend.is_none() {
