@@ -142,7 +142,13 @@ fn write_points(out: &mut impl Write, registry: &Registry, view: &PointsView) ->
 }
 
 fn placed(point: &PointView) -> String {
+    let kind = point.address.split(':').next().unwrap_or_default();
     match (point.placements.as_slice(), point.held_by.as_slice()) {
+        ([], []) if point.moment => "fired by the host".into(),
+        ([], []) if kind == "filter" && point.layer == "host" && !point.reached_by.is_empty() => {
+            "sent by the host".into()
+        }
+        ([], []) if kind == "template" => "by the page's type".into(),
         ([], []) => "–".into(),
         ([], [holder, rest @ ..]) => {
             let others = rest.iter().any(|other| other.point != holder.point);

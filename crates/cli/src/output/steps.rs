@@ -94,17 +94,15 @@ pub fn write(out: &mut impl Write, trace: &Trace, only: Option<Address>) -> Resu
             step.name
         )?;
         if let Some((before, after)) = &step.values {
+            let (given, gave) = pair(before, after);
             if !before.is_empty() {
-                writeln!(out, "        {on}given{off}  {}", short(before))?;
+                writeln!(out, "        {on}given{off}  {given}")?;
             }
-            if step.state == StepState::Ran && before == after {
-                writeln!(out, "        {on}gave   the same{off}")?;
-            } else if step.state == StepState::Ran {
-                writeln!(
-                    out,
-                    "        {on}gave{off}   {}",
-                    if after.is_empty() { "nothing".into() } else { short(after) }
-                )?;
+            match (step.state, before == after, after.is_empty()) {
+                (StepState::Ran, true, _) => writeln!(out, "        {on}gave   the same{off}")?,
+                (StepState::Ran, _, true) => writeln!(out, "        {on}gave{off}   nothing")?,
+                (StepState::Ran, ..) => writeln!(out, "        {on}gave{off}   {gave}")?,
+                _ => {}
             }
         }
     }
@@ -117,6 +115,23 @@ fn write_notes(out: &mut impl Write, notes: &mut Vec<&Note>, before: usize) -> R
         notes.remove(0);
     }
     Ok(())
+}
+
+/// Two values on a line each. Where they are long, what they have in common at their beginning is cut
+/// short, so that the difference shows.
+fn pair(before: &str, after: &str) -> (String, String) {
+    const LEAD: usize = 24;
+    let line = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
+    let (before, after) = (line(before), line(after));
+    let room = usize::from(super::table::width()).saturating_sub(16);
+    let same = before.chars().zip(after.chars()).take_while(|(a, b)| a == b).count();
+    let skip = same.saturating_sub(LEAD);
+    let long = before.chars().count() > room || after.chars().count() > room;
+    if before == after || same + LEAD < room || !long {
+        return (short(&before), short(&after));
+    }
+    let rest = |text: &str| short(&format!("…{}", text.chars().skip(skip).collect::<String>()));
+    (rest(&before), rest(&after))
 }
 
 /// A value on one line, cut where it is long.
