@@ -145,7 +145,7 @@ impl Registry {
     }
 
     /// All manifests, in the order in which they apply.
-    pub(super) fn manifests(&self) -> Vec<(LayerId, FileId)> {
+    pub fn manifests(&self) -> Vec<(LayerId, FileId)> {
         let mut found = Vec::new();
         for (at, layer) in self.project.layers.iter().enumerate() {
             let id = LayerId(at as u16);

@@ -183,6 +183,7 @@ impl Registry {
         registry.declare();
         registry.link_layers();
         registry.link_templates();
+        registry.link_copies();
         registry.link_holds();
         registry.attach();
         registry.link_uses();

@@ -62,13 +62,15 @@ pub enum Link {
     ItemKeyToInput,
     /// An option that the site chooses.
     ChoiceToOption,
+    /// A template that was taken over, and its original.
+    CopyToOriginal,
     /// The file that `asset` names, or a manifest's `picture`.
     AssetToFile,
 }
 
 impl Link {
     /// All of them.
-    pub const ALL: [Link; 28] = [
+    pub const ALL: [Link; 29] = [
         Link::LayerToLayer,
         Link::PlaceToPoint,
         Link::PlaceToComponent,
@@ -96,6 +98,7 @@ impl Link {
         Link::HoldsToComponent,
         Link::ItemKeyToInput,
         Link::ChoiceToOption,
+        Link::CopyToOriginal,
         Link::AssetToFile,
     ];
 
@@ -118,6 +121,7 @@ impl Link {
             Link::ReplaceToSlot => "replace-target",
             Link::ComponentToTemplate => "missing-markup",
             Link::TemplateToTemplate | Link::PageToBody | Link::AssetToFile => "missing-file",
+            Link::CopyToOriginal => "stale-copy",
             Link::ImportToMacro | Link::ImportToModule => "missing-import",
             Link::VariableToName => "unknown-variable",
             Link::ConditionToName => "condition-name",

@@ -6,7 +6,7 @@ use super::reference::{Meant, Wanted};
 use super::*;
 use crate::names;
 use crate::read::FileKind;
-use crate::scan::{Prefix, SectionId, TemplateVerb};
+use crate::scan::{Adopted, Prefix, SectionId, TemplateVerb};
 
 /// The files of one name, the lowest layer first.
 #[derive(Default)]
@@ -210,6 +210,44 @@ impl Registry {
         let certain = names::certain(&name, known.iter().map(|name| name.as_str())).is_some();
         let meant = near.map(|near| Meant { written: near.into(), target: Target::Macro(file, near.into()), certain });
         Outcome::Missing { wanted: Wanted::Macro(file, name), meant }
+    }
+
+    /// Ties templates that were taken over to their originals.
+    pub(super) fn link_copies(&mut self) {
+        for (_, file) in self.manifests() {
+            let adopted = self.manifest(file).map(|manifest| manifest.adopted.clone()).unwrap_or_default();
+            for copy in adopted {
+                let outcome = match self.original(&copy) {
+                    Some(original) => Outcome::Found(Target::File(original)),
+                    None if self.blind.declarations => Outcome::Unknown,
+                    None => self.missing_original(&copy),
+                };
+                self.refer(Link::CopyToOriginal, Place { file, at: copy.template.at }, copy.template.name, outcome);
+            }
+        }
+    }
+
+    /// The template that another one was taken from.
+    pub fn original(&self, copy: &Adopted) -> Option<FileId> {
+        let top = self.project.top();
+        self.resolve(FileKind::Template, Prefix::Layer(copy.from.name), &copy.template.name, top, false)
+    }
+
+    fn missing_original(&self, copy: &Adopted) -> Outcome {
+        let layer = self.project.layer_named(&copy.from.name);
+        let known: Vec<&str> = layer
+            .into_iter()
+            .flat_map(|layer| self.project.files_of(layer))
+            .filter(|(_, file)| file.kind == FileKind::Template)
+            .map(|(_, file)| file.name())
+            .collect();
+        let near = names::nearest(&copy.template.name, known.iter().copied());
+        let meant = near.and_then(|near| {
+            let file =
+                self.resolve(FileKind::Template, Prefix::Layer(copy.from.name), near, self.project.top(), false)?;
+            Some(Meant { written: near.into(), target: Target::File(file), certain: false })
+        });
+        Outcome::Missing { wanted: Wanted::Template(copy.template.name), meant }
     }
 
     /// Resolves a file that is named relative to a layer's folder.

@@ -66,6 +66,7 @@ pub const ALL: &[&Rule] = &[
     &usage::unplaced_point::RULE,
     &usage::unreached_placement::RULE,
     &usage::lost_placement::RULE,
+    &usage::stale_copy::RULE,
     &usage::unreached_template::RULE,
     &usage::repeated_placement::RULE,
     &usage::template_cycle::RULE,

@@ -80,6 +80,13 @@ pub struct Edit {
     pub new: String,
 }
 
+/// What tells one state of a text from another: its SHA-256 in hexadecimal, after `sha256-`.
+pub fn print_of(text: &str) -> String {
+    use sha2::{Digest, Sha256};
+    let digest = Sha256::digest(text.as_bytes());
+    digest.iter().fold("sha256-".to_string(), |print, byte| print + &format!("{byte:02x}"))
+}
+
 /// Where the lines of a text begin.
 pub struct LineIndex<'t> {
     text: &'t str,

@@ -2,6 +2,8 @@
 
 use std::fmt::Write;
 
+use truehook_core::source::print_of;
+
 use super::*;
 
 impl Grower {
@@ -96,6 +98,18 @@ impl Grower {
             layer.attachments.iter().for_each(|attachment| write_attachment(&mut text, attachment));
             for partial in &layer.attached_partials {
                 let _ = write!(text, "\n[[attach]]\nto = \"hook:document-end\"\nuse = \"partial:{partial}\"\n");
+            }
+            if at == top && has("shore") {
+                let copy = self.files.get(format!("{ROOT}/markup/layout.html").as_str().into());
+                let original = self.files.get("/grown/shore/markup/layout.html".into()).map(<[u8]>::to_vec);
+                // A copy that was taken over whole remembers what it was taken from.
+                if let (Some(copy), Some(original)) = (copy, original)
+                    && copy.starts_with(b"<!doctype")
+                {
+                    let print = print_of(&String::from_utf8(original).expect("it is text"));
+                    let _ =
+                        write!(text, "\n[adopted]\n\"layout.html\" = {{ from = \"shore\", print = \"{print}\" }}\n");
+                }
             }
             if at == top {
                 self.write_overrides(&mut text, &layers[..top]);

@@ -1,8 +1,7 @@
 //! Something is detached that is not attached there
 
-use crate::link::{Registry, Wanted};
-use crate::rules::layers::own_label;
-use crate::rules::support::{miss_finding, misses, written};
+use crate::link::Registry;
+use crate::rules::layers::nothing_below;
 use crate::rules::{Example, Finding, Level, Rule};
 
 /// What this rule says, with its examples.
@@ -63,22 +62,5 @@ call = "shingle:notes.js#imprint"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
-        let name = written(registry, miss);
-        let (message, point) = match miss.wanted {
-            Wanted::Slot(point, _) => (format!("`{name}` is not attached to `{point}` in a layer below"), Some(point)),
-            Wanted::Point(_) => (format!("there is no point `{name}` to detach from"), None),
-            _ => (format!("`{name}` is not attached to anything in a layer below"), None),
-        };
-        let label = own_label(registry, miss, name);
-        let mut finding = miss_finding(registry, &RULE, miss, message, &label);
-        finding.point = point.map(|point| point.to_string());
-        if finding.mend.is_none() {
-            finding = finding.mend(match point {
-                Some(point) => format!("truehook show {point}"),
-                None => "truehook list".to_string(),
-            });
-        }
-        found.push(finding);
-    }
+    nothing_below(registry, &RULE, "detach from", found);
 }

@@ -6,7 +6,9 @@ pub mod dropped_in_use;
 pub mod replace_target;
 pub mod sealed_callback;
 
-use crate::link::{Miss, Registry};
+use crate::link::{Miss, Registry, Wanted};
+use crate::rules::support::{miss_finding, misses, written};
+use crate::rules::{Finding, Rule};
 
 /// What to say at a name that no lower layer's attachment has: this layer's own may have it.
 fn own_label(registry: &Registry, miss: &Miss, name: &str) -> String {
@@ -15,5 +17,27 @@ fn own_label(registry: &Registry, miss: &Miss, name: &str) -> String {
     match own.any(|slot| registry.slot_name(slot) == name) {
         true => "this layer attaches it itself; take that away instead".to_string(),
         false => "nothing below is called that".to_string(),
+    }
+}
+
+/// Findings for what acts on attachments of lower layers and finds none; `act` is what it does to a point.
+fn nothing_below(registry: &Registry, rule: &Rule, act: &str, found: &mut Vec<Finding>) {
+    for miss in misses(registry, rule.name) {
+        let name = written(registry, miss);
+        let (message, point) = match miss.wanted {
+            Wanted::Slot(point, _) => (format!("`{name}` is not attached to `{point}` in a layer below"), Some(point)),
+            Wanted::Point(_) => (format!("there is no point `{name}` to {act}"), None),
+            _ => (format!("`{name}` is not attached to anything in a layer below"), None),
+        };
+        let label = own_label(registry, miss, name);
+        let mut finding = miss_finding(registry, rule, miss, message, &label);
+        finding.point = point.map(|point| point.to_string());
+        if finding.mend.is_none() {
+            finding = finding.mend(match point {
+                Some(point) => format!("truehook show {point}"),
+                None => "truehook list".to_string(),
+            });
+        }
+        found.push(finding);
     }
 }

@@ -7,6 +7,7 @@ pub mod lost_placement;
 pub mod missing_argument;
 pub mod placement_cycle;
 pub mod repeated_placement;
+pub mod stale_copy;
 pub mod template_cycle;
 pub mod undeclared_point;
 pub mod unknown_argument;

@@ -21,7 +21,7 @@ pub(super) fn scan(text: &str, first: bool) -> Facts {
     let root = Table::new(&table, "the manifest");
     let mut shape = ManifestShape { broken, ..Default::default() };
     let mut known: Vec<&str> = Kind::ALL.map(Kind::word).to_vec();
-    known.extend(["type", "attach", "detach", "replace", "check"]);
+    known.extend(["type", "attach", "detach", "replace", "adopted", "check"]);
     if first {
         known.extend(IDENTITY_TABLES.map(LayerRole::word));
         known.push("limits");
@@ -50,6 +50,12 @@ pub(super) fn scan(text: &str, first: bool) -> Facts {
         for (word, span, node) in types.entries() {
             let at = notes.at(span.start, span.end);
             shape.types.extend(page_type(word, at, node, &mut notes));
+        }
+    }
+    if let Some(table) = root.table("adopted", &mut notes) {
+        for (word, span, node) in table.entries() {
+            let at = notes.at(span.start, span.end);
+            shape.adopted.extend(adopted(Named { name: name(word), at }, node, &mut notes));
         }
     }
     shape.limits = root.table("limits", &mut notes).map(|table| limits(&table, &mut notes));
@@ -122,6 +128,14 @@ fn replacement(node: &Node<'_>, notes: &mut Notes) -> Option<Replacement> {
     let with = table.text("with", notes).and_then(|(text, at)| call(text, at, notes));
     let old = old.map(|old| Named { name: old.raw, at: old.at });
     Some(Replacement { at, within, call: old?, with: with? })
+}
+
+fn adopted(template: Named, node: &Node<'_>, notes: &mut Notes) -> Option<Adopted> {
+    let table = Table::from(node, format!("`{}` in [adopted]", template.name), notes)?;
+    table.known(&["from", "print"], notes);
+    table.needs("from", template.at, notes);
+    table.needs("print", template.at, notes);
+    Some(Adopted { template, from: table.string("from", notes)?, print: table.string("print", notes)? })
 }
 
 fn priority(table: &Table<'_>, notes: &mut Notes) -> u8 {

@@ -190,6 +190,17 @@ pub struct Replacement {
     pub with: CallRef,
 }
 
+/// An entry of `[adopted]`: a template that was taken over from a lower layer.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Adopted {
+    /// The template, below `markup/`.
+    pub template: Named,
+    /// The layer that it was taken from.
+    pub from: Named,
+    /// What the original was then, as [`print_of`](crate::source::print_of) gives it.
+    pub print: Named,
+}
+
 /// A type of page, with the keys that `page` has on such pages beside the usual ones.
 #[derive(Clone, Debug, PartialEq)]
 pub struct PageType {
@@ -253,6 +264,8 @@ pub struct ManifestShape {
     pub detachments: Vec<Detachment>,
     /// What it replaces in the layers below.
     pub replacements: Vec<Replacement>,
+    /// The templates that were taken over.
+    pub adopted: Vec<Adopted>,
     /// The types of pages.
     pub types: Vec<PageType>,
     /// `[limits]`

@@ -1,0 +1,94 @@
+//! The original of a template that was taken over has changed since
+
+use crate::link::{Registry, START};
+use crate::rules::support::{miss_finding, misses, written};
+use crate::rules::{Example, Finding, Level, Rule};
+use crate::source::{Place, print_of};
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "stale-copy",
+    level: Level::Warning,
+    summary: "The original of a template that was taken over has changed since",
+    explanation: "What the lower layer's new release mends or adds in its template does not reach the copy. Compare the two, and write the new print into [adopted] once the copy has what it needs.",
+    wrong: Example(&[
+        (
+            "../shingle/truehook.toml",
+            r##"[theme]
+name = "shingle"
+label = "Shingle"
+open = true
+"##,
+        ),
+        (
+            "../shingle/markup/layout.html",
+            r##"<!doctype html>
+<html lang="en">
+<head>{{ place("hook:document-head") }}</head>
+<body>
+<main>{{ place("region:main") }}</main>
+{{ place("hook:document-end") }}
+</body>
+</html>
+"##,
+        ),
+        (
+            "markup/layout.html",
+            r##"<!doctype html>
+<html lang="en">
+<head>{{ place("hook:document-head") }}</head>
+<body>
+<main class="wide">{{ place("region:main") }}</main>
+{{ place("hook:document-end") }}
+</body>
+</html>
+"##,
+        ),
+        (
+            "truehook.toml",
+            r##"[theme]
+name = "example"
+label = "Example"
+base = { path = "../shingle" }
+
+[adopted]
+"layout.html" = { from = "shingle", print = "sha256-0000000000000000000000000000000000000000000000000000000000000000" }
+"##,
+        ),
+    ]),
+    right: Example(&[(
+        "truehook.toml",
+        r##"[theme]
+name = "example"
+label = "Example"
+base = { path = "../shingle" }
+
+[adopted]
+"layout.html" = { from = "shingle", print = "sha256-c015a3c3aff2ecd9749e6b9d7f5083e7c2bf41726b1cf075e5e85cdcd6fa3a43" }
+"##,
+    )]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for miss in misses(registry, RULE.name) {
+        let message = format!("`{}` was taken over, but its original is not there", written(registry, miss));
+        found.push(miss_finding(registry, &RULE, miss, message, "no such template in that layer"));
+    }
+    for (layer, file) in registry.manifests() {
+        let Some(manifest) = registry.manifest(file) else { continue };
+        for copy in &manifest.adopted {
+            let Some(original) = registry.original(copy) else { continue };
+            let print = print_of(registry.project.file(original).text());
+            if copy.print.name == print {
+                continue;
+            }
+            let (name, from) = (copy.template.name, copy.from.name);
+            let message = format!("{from}'s {name} has changed since it was taken over");
+            let finding = Finding::new(&RULE, layer, message);
+            let finding = finding.at(registry, Place { file, at: copy.print.at }, "this is what it was then");
+            let finding = finding.at(registry, Place { file: original, at: START }, "this is it now");
+            found.push(finding.mend(format!("bring the copy up to date, then write print = \"{print}\"")));
+        }
+    }
+}
