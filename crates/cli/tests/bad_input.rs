@@ -210,3 +210,102 @@ fn a_closed_pipe_ends_the_program_quietly() {
         assert!(matches!(status.code(), Some(0 | 1)), "{command}: {status}");
     }
 }
+
+/// What check says of a small theme with this at the end of its manifest.
+fn with_manifest(text: &str) -> fixture::Said {
+    Terminal::new().manifest(text).types("check").ends(1)
+}
+
+#[test]
+fn declarations_that_can_not_be() {
+    with_manifest("[menu.top]\nlabel = \"Top\"\nlevels = 0\n").says("a menu spot can't have 0 levels");
+    with_manifest("[area.notes]\nlabel = \"N\"\nwrap = '<div>{{ body }}'\n")
+        .says("error[wrap-body]: `wrap` is unbalanced: <div> is not closed")
+        .says("truehook.toml:8:8");
+    with_manifest("[area.notes]\nlabel = \"N\"\nwrap = '{{ body }}{{ body }}'\n").says("prints `body` 2 times");
+    with_manifest("[area.notes]\nlabel = \"N\"\nwrap = '{{ page.title }}{{ body }}'\n").says("and nothing else");
+    with_manifest("[area.notes]\nlabel = \"N\"\nwrap = '{% if title %}{{ body }}{% endif %}'\n").says("no statements");
+    with_manifest("[area.notes]\nlabel = \"N\"\nwrap-title = '<h3>{{ title }}</h3>'\n").says("wrap-title");
+    with_manifest("[section.Big]\nlabel = \"B\"\n").says("error[bad-name]: `Big` is not a name");
+    with_manifest("[section.band]\nlabel = \"B\"\n[section.band.piece.Own]\nlabel = \"O\"\n")
+        .says("`Own` is not a name");
+    with_manifest("[option.Two]\nlabel = \"T\"\ndefault = 1\n").says("`Two` is not a name");
+    with_manifest("[option.two]\nlabel = \"T\"\ntype = \"strnig\"\ndefault = 1\n").says("did you mean `string`?");
+    with_manifest("[option.two]\nlabel = \"T\"\nenum = \"x\"\ndefault = \"x\"\n").says("is no JSON Schema");
+    with_manifest("[piece.dot]\nlabel = \"D\"\noffer = [{ label = \"x\", item = { use = \"piece:dot\" } }]\n")
+        .says("an offer has no `use`");
+    with_manifest("[piece.dot]\nlabel = \"D\"\nholds = [3]\n").says("has to be a string");
+    with_manifest("[hook.x]\nretired = \"soon\"\n").says("is not a semantic version");
+    with_manifest("[hook.x]\ninside = \"table\"\n").says("\"head\" or \"body\" belongs here");
+    with_manifest("[region.x]\nlabel = \"X\"\nwrap = '{{ body }}'\n").says("has no key `wrap`");
+    with_manifest("[partial.x]\ninputs.use = { type = \"string\" }\n").says("can't be the name of an input");
+}
+
+#[test]
+fn overrides_that_can_not_be() {
+    with_manifest("[[detach]]\nfrom = \"hook:document-end\"\n")
+        .says("[[detach]] needs either `call`, a callback, or `use`");
+    with_manifest("[[detach]]\ncall = \"host:x.js#y\"\n").says("has no `from`");
+    with_manifest("[[replace]]\ncall = \"x.js\"\nwith = \"b.js#c\"\n").says("`x.js` does not name a callback");
+    with_manifest("[[replace]]\ncall = \"x.js#y\"\n").says("has no `with`");
+    with_manifest("[[detach]]\nfrom = \"hook:document-ned\"\ncall = \"host:x.js#y\"\n")
+        .says("there is no point `hook:document-ned` to detach from")
+        .says("did you mean `hook:document-end`?");
+    with_manifest("[adopted]\n\"layout.html\" = { from = \"nobody\" }\n").says("has no `print`");
+    Terminal::new()
+        .manifest("[[attach]]\nto = \"hook:document-end\"\ncall = \"a.js#f\"\n\n[[detach]]\nfrom = \"hook:document-end\"\ncall = \"a.js#f\"\n")
+        .file("marsh/code/a.js", "export const f = () => \"f\";\n")
+        .types("check")
+        .ends(1)
+        .finds_only("detach-target", "truehook.toml:12:8")
+        .says("this layer attaches it itself");
+}
+
+#[test]
+fn previews_that_can_not_be() {
+    let with = |site: &str, page: &str| {
+        Terminal::new()
+            .manifest("[menu.top]\nlabel = \"Top\"\n\n[option.wide]\nlabel = \"Wide\"\ntype = \"boolean\"\ndefault = false\n\n[section.band]\nlabel = \"Band\"\noffer = [{ label = \"A band\" }]\ninputs.rows = { type = \"array\", items = { type = \"integer\", minimum = 1 }, default = [] }\n")
+            .file("marsh/markup/sections/band.html", "{{ rows | length }}")
+            .replace("marsh/markup/layout.html", "    {{ place(\"region:main\") }}", "    {{ place(\"region:main\") }}{{ place(\"sections\") }}{{ place(\"menu:top\") }}")
+            .file("marsh/preview/site.toml", site)
+            .file("marsh/preview/pages/a.toml", format!("path = \"/\"\ntype = \"front\"\ntitle = \"A\"\n{page}"))
+            .types("check")
+    };
+    with("title = \"x\"\n", "sections = [ { use = \"section:band\", rows = [1, 2] } ]\n").ends(0);
+    with("title = \"x\"\n", "sections = [ { use = \"section:band\", rows = [1, 0] } ]\n")
+        .ends(1)
+        .finds_only("input-value", "preview/pages/a.toml:4:49");
+    with("title = \"x\"\n", "sections = [ { use = \"section:band\", holds = [ { use = \"section:band\" } ] } ]\n")
+        .ends(1)
+        .finds_only("may-not-hold", "preview/pages/a.toml:4:56");
+    with("title = \"x\"\n", "sections = [ { rows = [1] } ]\n").ends(1).says("has no `use`");
+    with("title = \"x\"\n", "sections = \"band\"\n").ends(1).says("a list of items belongs here");
+    with("options = { wide = \"yes\" }\n", "").ends(1).finds_only("input-value", "preview/site.toml:1:20");
+    with("options = { wdie = true }\n", "")
+        .ends(1)
+        .finds_only("unknown-input", "preview/site.toml:1:13")
+        .says("did you mean `wide`?");
+    with("[fill]\n\"menu:top\" = [ ]\n", "").ends(1).finds_only("fill-kind", "preview/site.toml:2:1");
+    with("[fill]\n\"region:main\" = \"everyday\"\n", "").ends(1).finds_only("fill-kind", "preview/site.toml:2:1");
+    with("[fill]\n\"menu:top\" = \"main\"\n", "").ends(1).finds_only("menu-unfilled", "preview/site.toml:2:14");
+    with("[menus]\nmain = [ { href = \"/\" } ]\n", "").ends(1).says("has no `label`");
+    with("[menus]\nmain = [ { label = \"x\", entries = 3 } ]\n", "").ends(1).says("a list of entries");
+    with("[menus]\nmain = \"x\"\n", "").ends(1).says("the menu `main` has to be a list of entries");
+}
+
+#[test]
+fn what_commands_refuse_for_the_further_kinds() {
+    let terminal = Terminal::new().manifest("[option.wide]\nlabel = \"W\"\ntype = \"boolean\"\ndefault = false\n");
+    terminal.types("attach option:wide a.js#f").ends(2);
+    terminal.types("attach region:main partial:link").ends(2).says("a partial can't be attached to `region:main`");
+    terminal.types("place option:wide --in layout.html --inside main").ends(2).says("options.wide");
+    terminal.types("place hook:page-ready --in layout.html --inside main").ends(2).says("is a moment");
+    terminal.types("declare piece:a/b/c").ends(2).says("is not a name");
+    terminal.types("declare option:two-words").ends(2).says("lower-case letters, digits and underscores");
+    terminal.types("declare area:notes --label N 'wrap=<p>'").ends(2).says("nothing was written");
+    terminal.types("declare gadget:x").ends(2).says("is not a kind of point");
+    assert!(!terminal.read("marsh/truehook.toml").contains("notes"));
+    terminal.types("declare piece:band/own --label Own").ends(0);
+    assert!(terminal.read("marsh/truehook.toml").contains("[section.band.piece.own]"));
+}
