@@ -286,6 +286,12 @@ fn previews_that_can_not_be() {
         .ends(1)
         .finds_only("unknown-input", "preview/site.toml:1:13")
         .says("did you mean `wide`?");
+    with("title = \"x\"\n", "sumary = \"x\"\n")
+        .ends(1)
+        .finds_only("unknown-key", "preview/pages/a.toml:4:1")
+        .says("`summary`");
+    with("title = \"x\"\n", "summary = \"fine\"\n").ends(0);
+    with("title = \"x\"\n", "results = 3\n").ends(0);
     with("[fill]\n\"menu:top\" = [ ]\n", "").ends(1).finds_only("fill-kind", "preview/site.toml:2:1");
     with("[fill]\n\"region:main\" = \"everyday\"\n", "").ends(1).finds_only("fill-kind", "preview/site.toml:2:1");
     with("[fill]\n\"menu:top\" = \"main\"\n", "").ends(1).finds_only("menu-unfilled", "preview/site.toml:2:14");

@@ -53,6 +53,7 @@ impl Facts {
             page_type: moved(page.page_type),
             body: moved(page.body),
             sections: Vec::new(),
+            keys: Vec::new(),
             value: serde_json::Value::Object(value.map(|(key, value)| (key.clone(), value.clone())).collect()),
         };
         Facts { shape: Shape::Page(Box::new(shape)), spans, flaws: Vec::new() }

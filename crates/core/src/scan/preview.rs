@@ -69,19 +69,17 @@ pub(super) fn scan_page(text: &str) -> Facts {
     let mut notes = Notes::default();
     let (table, broken) = parse(text, &mut notes);
     let root = Table::new(&table, "the page");
-    let known = ["path", "type", "title", "body", "date", "summary", "query", "results", "sections", "data"];
-    root.known(&known, &mut notes);
+    let known = ["path", "type", "title", "body", "sections", "data"];
     if !broken {
         let start = notes.at(0, 0);
         for key in ["path", "type", "title"] {
             root.needs(key, start, &mut notes);
         }
     }
-    for key in ["title", "summary", "query"] {
-        root.string(key, &mut notes);
-    }
+    root.string("title", &mut notes);
     root.table("data", &mut notes);
-    root.array("results", &mut notes);
+    let further = root.entries().filter(|(word, _, _)| !known.contains(word));
+    let keys = further.map(|(word, span, node)| given(word, span, node, &mut notes)).collect();
     let path = root.string("path", &mut notes).filter(|path| is_path(path, &mut notes));
     let sections = root.get("sections").map(|node| items(node, "`sections`", &mut notes));
     let shape = PageShape {
@@ -90,6 +88,7 @@ pub(super) fn scan_page(text: &str) -> Facts {
         page_type: root.string("type", &mut notes),
         body: root.string("body", &mut notes),
         sections: sections.unwrap_or_default(),
+        keys,
         value: table_json(&table),
     };
     notes.only_syntax(broken);

@@ -58,45 +58,46 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let Some(point) = placed.component.and_then(|component| registry.point(component)) else { continue };
         for given in &placed.item.inputs {
             let Some(input) = point.inputs.iter().find(|input| input.field.name == given.name.name) else { continue };
-            let (schema, declared) = (&input.field.schema, input.place);
-            found.extend(finding(registry, placed.file, given, point.address, schema, declared));
+            let what = format!("`{}` of `{}`", given.name.name, point.address);
+            let finding = finding(registry, placed.file, given, &what, &input.field.schema, input.place);
+            found.extend(finding.map(|finding| finding.about(point.address)));
+        }
+    }
+    for (file, page) in registry.pages() {
+        for given in &page.keys {
+            let types = registry.types.iter().filter(|known| page.page_type.is_none_or(|own| own.name == known.name));
+            let mut fields = types.flat_map(|known| known.keys.iter().map(move |field| (known, field)));
+            let Some((known, field)) = fields.find(|(_, field)| field.name == given.name.name) else { continue };
+            let what = format!("`page.{}`", field.name);
+            let place = Place { file: known.place.file, at: field.at };
+            found.extend(finding(registry, file, given, &what, &field.schema, place));
         }
     }
     let Some((file, site)) = registry.site() else { return };
     for given in &site.options {
-        let option = registry.point(Address::new(Kind::Option, given.name.name));
-        let Some((schema, declared)) = option.and_then(|option| option.value.as_ref()) else { continue };
-        found.extend(finding(
-            registry,
-            file,
-            given,
-            option.map_or(given_address(given), |o| o.address),
-            schema,
-            *declared,
-        ));
+        let address = Address::new(Kind::Option, given.name.name);
+        let Some((schema, declared)) = registry.point(address).and_then(|option| option.value.as_ref()) else {
+            continue;
+        };
+        let what = format!("the option `{}`", given.name.name);
+        let finding = finding(registry, file, given, &what, schema, *declared);
+        found.extend(finding.map(|finding| finding.about(address)));
     }
 }
 
-fn given_address(given: &Given) -> Address {
-    Address::new(Kind::Option, given.name.name)
-}
-
+/// A finding for a value that does not fit.
 fn finding(
     registry: &Registry,
     file: FileId,
     given: &Given,
-    point: Address,
+    what: &str,
     schema: &serde_json::Value,
     declared: Place,
 ) -> Option<Finding> {
     let wrong = misfit(schema, &given.value)?;
-    let what = match point.kind {
-        Kind::Option => format!("the option `{}`", point.name),
-        _ => format!("`{}` of `{point}`", given.name.name),
-    };
     let place = Place { file, at: given.at };
-    let finding =
-        Finding::new(&RULE, registry.layer_of(place), format!("this is no value for {what}: {}", wrong.message));
-    let finding = finding.about(point).at_part(registry, place, &wrong.steps, "this does not fit");
+    let message = format!("this is no value for {what}: {}", wrong.message);
+    let finding = Finding::new(&RULE, registry.layer_of(place), message);
+    let finding = finding.at_part(registry, place, &wrong.steps, "this does not fit");
     Some(finding.at(registry, declared, "what it may be is declared here"))
 }

@@ -1,9 +1,9 @@
 //! A key means nothing where it stands
 
 use crate::link::Registry;
-use crate::names::nearest;
-use crate::rules::support::flaws;
-use crate::rules::{ALL, Example, Finding, Level, Rule, is_rule};
+use crate::names::{certain, nearest};
+use crate::rules::support::{flaws, rewrite};
+use crate::rules::{ALL, Example, Finding, Level, Mend, Rule, is_rule};
 use crate::scan::FlawKind;
 use crate::source::Place;
 
@@ -41,6 +41,7 @@ label = "Beside the text"
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     flaws(registry, &RULE, FlawKind::UnknownKey, found);
+    page_keys(registry, found);
     let Some(manifest) = registry.top_manifest() else { return };
     let file = registry.project.layer(registry.project.top()).manifest;
     for (name, _) in manifest.check.rules.iter().filter(|(name, _)| !is_rule(&name.name)) {
@@ -52,5 +53,32 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let message = format!("`{}` is not a rule", name.name);
         let finding = Finding::new(&RULE, registry.project.top(), message);
         found.push(finding.at(registry, Place { file, at: name.at }, label));
+    }
+}
+
+/// Keys of a page that no type of page has.
+fn page_keys(registry: &Registry, found: &mut Vec<Finding>) {
+    const OWN: [&str; 6] = ["path", "type", "title", "body", "sections", "data"];
+    if registry.blind.declarations {
+        return;
+    }
+    let further = registry.types.iter().flat_map(|page_type| &page_type.keys).map(|field| field.name.as_str());
+    let known: Vec<&str> = OWN.into_iter().chain(further).collect();
+    for (file, page) in registry.pages().filter(|(_, page)| !page.broken) {
+        for given in page.keys.iter().filter(|given| !known.contains(&given.name.name.as_str())) {
+            let name = given.name.name;
+            let place = Place { file, at: given.name.at };
+            let label = match nearest(&name, known.iter().copied()) {
+                Some(near) => format!("did you mean `{near}`?"),
+                None => "what pages need beside that goes under [data]".to_string(),
+            };
+            let message = format!("a page has no key `{name}`");
+            let mut finding = Finding::new(&RULE, registry.layer_of(place), message).at(registry, place, label);
+            if let Some(near) = certain(&name, known.iter().copied()) {
+                let edits = vec![rewrite(registry, place, near)];
+                finding.mend = Some(Mend { text: format!("write `{near}`"), safe: true, edits });
+            }
+            found.push(finding);
+        }
     }
 }

@@ -101,6 +101,8 @@ pub struct PageShape {
     pub body: Option<Named>,
     /// `sections`: what it is composed of.
     pub sections: Vec<Item>,
+    /// The further keys, which its type of page may have.
+    pub keys: Vec<Given>,
     /// All of it, as JSON; dates are RFC 3339 text.
     pub value: Value,
 }
