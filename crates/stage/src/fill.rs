@@ -143,6 +143,7 @@ impl<'s> Filler<'s> {
                 self.run.fail(Failure { point: None, source: None, place: None, message });
                 return;
             }
+            // A text that is shown twice holds the same placement twice.
             let hole = self.run.holes.borrow().get(task.hole).cloned();
             let child = match hole {
                 Some(Hole::Point { point, args, held }) => self.fill(point, args, held, task.segment),

@@ -3,7 +3,7 @@
 use std::cell::RefCell;
 use std::collections::HashMap;
 use std::rc::Rc;
-use std::sync::{Arc, LazyLock};
+use std::sync::{Arc, LazyLock, Mutex, PoisonError};
 
 use minijinja::value::{Kwargs, Object, ObjectRepr};
 use minijinja::{AutoEscape, Environment, Error, ErrorKind, Expression, State, UndefinedBehavior, Value};
@@ -49,12 +49,18 @@ pub fn environment(registry: &Arc<Registry>) -> Environment<'static> {
         _ => minijinja::escape_formatter(out, state, value),
     });
     let names = registry.clone();
+    let joined: Mutex<HashMap<String, HashMap<String, String>>> = Mutex::default();
     environment.set_path_join_callback(move |name, from| {
-        let layer = file_of(&names, from).map_or(names.project.top(), |file| names.project.file(file).layer);
-        match names.resolve_template(name, layer) {
-            Some(file) => names.template_name(file).into(),
-            None => name.to_string().into(),
+        // The same names are joined for every page.
+        let mut joined = joined.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(known) = joined.get(from).and_then(|of| of.get(name)) {
+            return known.clone().into();
         }
+        let layer = file_of(&names, from).map_or(names.project.top(), |file| names.project.file(file).layer);
+        let found = names.resolve_template(name, layer);
+        let canonical = found.map_or_else(|| name.to_string(), |file| names.template_name(file));
+        joined.entry(from.to_string()).or_default().insert(name.to_string(), canonical.clone());
+        canonical.into()
     });
     let sources = registry.clone();
     environment.set_loader(move |name| {

@@ -3,6 +3,7 @@
 
 use minijinja::Value;
 use truehook_core::address::{Address, Kind};
+use truehook_core::link::Registry;
 
 use crate::engine::{Call, CallError};
 use crate::fill::{call, pairs};
@@ -14,6 +15,9 @@ use crate::values::{as_markup, escape, type_word};
 
 /// Begins a page: the site is ready, then the page, whose heading and summary are known by then.
 pub fn begin(run: &Run) {
+    if !run.names.begins {
+        return;
+    }
     fire(run, "site-ready", &[]);
     prepare(run);
     fire(run, "page-ready", &[]);
@@ -40,6 +44,19 @@ pub fn fire(run: &Run, name: &str, args: &[(String, Value)]) {
         };
         run_slot(run, point, slot, None, listener);
     }
+}
+
+/// Is anything attached to what the host fires before a page?
+pub fn begins(registry: &Registry) -> bool {
+    let spots = [
+        (Kind::Hook, "site-ready"),
+        (Kind::Hook, "page-ready"),
+        (Kind::Filter, "page-heading"),
+        (Kind::Filter, "summary"),
+        (Kind::Filter, "root-attributes"),
+    ];
+    let attached = |(kind, name)| registry.point(Address::new(kind, name)).is_some_and(|point| !point.slots.is_empty());
+    spots.into_iter().any(attached)
 }
 
 /// Sends the page's heading, summary and root attributes through the host's filters.

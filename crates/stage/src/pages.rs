@@ -1,7 +1,7 @@
 //! What a site would bring: its pages and its own data, from the preview or, where there is none,
 //! one page of each type.
 
-use std::sync::Arc;
+use std::sync::{Arc, LazyLock};
 
 use minijinja::Value;
 use pulldown_cmark::{Options, Parser, html};
@@ -177,14 +177,17 @@ fn empty() -> Value {
     Value::from_pairs(Vec::<(String, Value)>::new())
 }
 
+/// What every page has.
+static OWN_KEYS: LazyLock<[Name; 4]> = LazyLock::new(|| ["path", "type", "title", "heading"].map(|key| key.into()));
+
 fn page_values(info: &PageInfo, shape: Option<&PageShape>) -> Values {
     let said = shape.and_then(|shape| shape.value.as_object()).into_iter().flatten();
     let mut values: Values = said
         .filter(|(key, _)| !matches!(key.as_str(), "body" | "path" | "type" | "title"))
         .map(|(key, value)| (key.as_str().into(), from_json(value)))
         .collect();
-    let own = [("path", &info.path), ("type", &info.page_type), ("title", &info.title), ("heading", &info.title)];
-    values.extend(own.map(|(key, value)| (key.into(), Value::from(value.as_str()))));
+    let own = [&info.path, &info.page_type, &info.title, &info.title];
+    values.extend(OWN_KEYS.iter().zip(own).map(|(key, value)| (*key, Value::from(value.as_str()))));
     if !values.iter().any(|(key, _)| *key == "data") {
         values.push(("data".into(), empty()));
     }

@@ -20,6 +20,7 @@ use truehook_core::source::{FileId, LayerId, LineIndex, Place};
 
 use crate::Stage;
 use crate::engine::{Engine, PageEngine};
+use crate::moments;
 use crate::pages::Globals;
 use crate::tree::Part;
 
@@ -117,6 +118,8 @@ pub struct Names {
     pub templates: HashMap<FileId, Arc<str>>,
     /// The points that can be placed, by what is written for them.
     pub placed: HashMap<String, Address>,
+    /// Is anything attached to what the host fires before a page?
+    pub begins: bool,
 }
 
 impl Names {
@@ -125,6 +128,7 @@ impl Names {
         let files = (0..registry.project.files.len()).map(|at| FileId(at as u32));
         let placed = registry.points.keys().filter(|address| address.kind.is_placed());
         Names {
+            begins: moments::begins(registry),
             placed: placed.map(|address| (address.to_string(), *address)).collect(),
             slots: slots.map(|slot| (slot.place, registry.slot_name(slot).into())).collect(),
             templates: files
