@@ -6,6 +6,7 @@ use super::{PlaceView, VERSION};
 use crate::address::{Kind, Role};
 use crate::link::{
     PAGE_KEYS, Point, Registry, Renderer, Runs, SITE_KEYS, START, Slot, THEME_KEYS, UseId, body_partial, body_region,
+    menu_partial,
 };
 use crate::scan::{FillContent, Item, Verb};
 use crate::source::{FileId, Place};
@@ -367,6 +368,10 @@ fn holders(registry: &Registry, component: &Point) -> Vec<HolderView> {
     let mut hold = |point: &Point, place: Place| {
         holders.push(HolderView { point: point.address.to_string(), place: PlaceView::of(registry, place) });
     };
+    if component.address == menu_partial() {
+        let spots = registry.points.values().filter(|point| point.address.kind == Kind::Menu);
+        spots.filter_map(|point| Some((point, point.declared.last()?.place))).for_each(|(point, at)| hold(point, at));
+    }
     if component.address == body_partial()
         && let Some(point) = registry.point(body_region())
         && let Some(declared) = point.declared.last()
