@@ -99,7 +99,9 @@ fn lists_can_be_narrowed() {
         .ends(0)
         .says("partial:picture")
         .says("region:aside")
-        .never_says("region:main");
+        .never_says("region:main")
+        .never_says("sent by the host");
+    terminal.types("list --unplaced").ends(0).says("partial:pager").never_says("partial:menu");
     terminal.types("list arranger").ends(0).says("station.js#hoursLast").says("menu:masthead").says("2 arrangers");
     terminal.types("list --layer nobody").ends(2).says("there are host, tide-kit, foreshore, saltmarsh");
     let json = terminal.types("list hook --format json").ends(0);

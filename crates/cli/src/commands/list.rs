@@ -102,7 +102,7 @@ impl<'a> Filter<'a> {
             && (!args.unplaced
                 || point.placements.is_empty()
                     && point.held_by.is_empty()
-                    && !point.moment
+                    && host_runs(point).is_none()
                     && ![Kind::Template, Kind::Option].map(Kind::word).contains(&kind))
             && (!args.empty || point.slots.is_empty() && point.fills.is_empty())
     }
@@ -141,15 +141,20 @@ fn write_points(out: &mut impl Write, registry: &Registry, view: &PointsView) ->
     Ok(())
 }
 
+/// How the host itself runs a point that no template needs to place; `None` where it doesn't.
+fn host_runs(point: &PointView) -> Option<&'static str> {
+    let sent = point.address.starts_with("filter:") && point.layer == "host" && !point.reached_by.is_empty();
+    match point.moment {
+        true => Some("fired by the host"),
+        false => sent.then_some("sent by the host"),
+    }
+}
+
 fn placed(point: &PointView) -> String {
     let kind = point.address.split(':').next().unwrap_or_default();
     match (point.placements.as_slice(), point.held_by.as_slice()) {
-        ([], []) if point.moment => "fired by the host".into(),
-        ([], []) if kind == "filter" && point.layer == "host" && !point.reached_by.is_empty() => {
-            "sent by the host".into()
-        }
         ([], []) if kind == "template" => "by the page's type".into(),
-        ([], []) => "–".into(),
+        ([], []) => host_runs(point).unwrap_or("–").into(),
         ([], [holder, rest @ ..]) => {
             let others = rest.iter().any(|other| other.point != holder.point);
             format!("in {}{}", holder.point, if others { " …" } else { "" })
