@@ -28,6 +28,14 @@ pub enum Kind {
     Piece,
     /// A whole-page template.
     Template,
+    /// A feature of the host that the theme switches on.
+    Support,
+    /// A style sheet.
+    Style,
+    /// A script that browsers run.
+    Script,
+    /// A set of assets under one address.
+    Bundle,
     /// A choice that the theme leaves to the site.
     Option,
 }
@@ -72,7 +80,7 @@ impl Role {
 
 impl Kind {
     /// All kinds, in the order in which the model lists them.
-    pub const ALL: [Kind; 10] = [
+    pub const ALL: [Kind; 14] = [
         Kind::Hook,
         Kind::Filter,
         Kind::Region,
@@ -82,6 +90,10 @@ impl Kind {
         Kind::Section,
         Kind::Piece,
         Kind::Template,
+        Kind::Support,
+        Kind::Style,
+        Kind::Script,
+        Kind::Bundle,
         Kind::Option,
     ];
 
@@ -97,6 +109,10 @@ impl Kind {
             Kind::Section => "section",
             Kind::Piece => "piece",
             Kind::Template => "template",
+            Kind::Support => "support",
+            Kind::Style => "style",
+            Kind::Script => "script",
+            Kind::Bundle => "bundle",
             Kind::Option => "option",
         }
     }
@@ -113,6 +129,10 @@ impl Kind {
             Kind::Section => "a section",
             Kind::Piece => "a piece",
             Kind::Template => "a template",
+            Kind::Support => "a support",
+            Kind::Style => "a style",
+            Kind::Script => "a script",
+            Kind::Bundle => "a bundle",
             Kind::Option => "an option",
         }
     }
@@ -129,8 +149,13 @@ impl Kind {
             Kind::Filter => Some(Role::Filter),
             Kind::Region | Kind::Area | Kind::Menu => Some(Role::Arranger),
             Kind::Partial | Kind::Section | Kind::Piece | Kind::Template => Some(Role::Preprocess),
-            Kind::Option => None,
+            Kind::Support | Kind::Style | Kind::Script | Kind::Bundle | Kind::Option => None,
         }
+    }
+
+    /// Is it an asset, or a set of them?
+    pub fn is_asset(self) -> bool {
+        matches!(self, Kind::Style | Kind::Script | Kind::Bundle)
     }
 
     /// Has inputs and renders to markup.
@@ -172,7 +197,8 @@ impl Kind {
     pub fn verb(self) -> &'static str {
         match self {
             Kind::Filter => "sent through",
-            Kind::Template | Kind::Option => "used",
+            Kind::Template | Kind::Option | Kind::Style | Kind::Script | Kind::Bundle => "used",
+            Kind::Support => "asked for",
             _ => "placed",
         }
     }

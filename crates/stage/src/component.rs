@@ -5,12 +5,15 @@ use std::time::Instant;
 use minijinja::Value;
 use truehook_core::address::{Address, Kind};
 use truehook_core::link::{Callback, Point, Renderer};
+use truehook_core::names::{hint, nearest};
 
 use crate::Stage;
+use crate::assets;
 use crate::engine::{Call, CallError};
 use crate::fill::call;
 use crate::markup;
 use crate::run::{Failure, Frame, Run, StepState};
+use crate::supports;
 use crate::turns::{fail_callback, fail_template, note_render, run_slot, shown, wrong_type};
 use crate::values::{as_markup, from_json, type_word};
 use truehook_core::source::FileId;
@@ -89,15 +92,46 @@ pub fn inputs(run: &Run, point: &Point, given: Given) -> Inputs {
         let default = || input.field.default().map_or(Value::from(()), from_json);
         inputs.push((name, given.cloned().unwrap_or_else(default)));
     }
-    if point.slots.is_empty() {
-        return inputs;
+    named_width(run, point, &mut inputs);
+    if !point.slots.is_empty() {
+        let value = prepared(run, point, Value::from_pairs(inputs.clone()));
+        for (name, old) in &mut inputs {
+            if let Ok(new) = value.get_attr(name).map_err(drop)
+                && !new.is_undefined()
+            {
+                *old = new;
+            }
+        }
     }
-    let value = prepared(run, point, Value::from_pairs(inputs.clone()));
-    let with_new = |(name, old): (&'static str, Value)| {
-        let new = value.get_attr(name).ok().filter(|new| !new.is_undefined());
-        (name, new.unwrap_or(old))
-    };
-    inputs.into_iter().map(with_new).collect()
+    // Preprocess functions see the file; what renders it gets its address.
+    for (input, (_, value)) in point.inputs.iter().zip(&mut inputs) {
+        if input.field.schema.get("format").is_some_and(|format| format == "path")
+            && let Some(path) = value.as_str()
+        {
+            *value = Value::from(assets::input_address(run, path, &mut |of| call(run, of)));
+        }
+    }
+    inputs
+}
+
+/// Where a picture is shown at a named width, that is how wide it is.
+fn named_width(run: &Run, point: &Point, inputs: &mut Inputs) {
+    let picture = point.address.kind == Kind::Partial && point.address.name == "picture";
+    let named = inputs.iter().find(|(name, _)| *name == "at").and_then(|(_, at)| at.as_str().map(str::to_string));
+    let Some(named) = named.filter(|named| picture && !named.is_empty()) else { return };
+    match supports::width(&run.registry, &named) {
+        Some(width) => {
+            if let Some((_, value)) = inputs.iter_mut().find(|(name, _)| *name == "width") {
+                *value = Value::from(width);
+            }
+        }
+        None => {
+            let known = supports::widths(&run.registry);
+            let near = nearest(&named, known.iter().map(String::as_str)).map(str::to_string);
+            let message = format!("the theme has no width `{named}`{}", hint(&near));
+            run.fail(Failure { point: Some(point.address.to_string()), source: None, place: None, message });
+        }
+    }
 }
 
 /// Lets preprocess functions have their turn.
@@ -152,6 +186,7 @@ pub fn menu_inputs(stage: &Stage, component: Address, point: &Point, entries: Va
         ("class", arg("class")),
         ("bare", arg("bare")),
         ("levels", point.levels.map(Value::from)),
+        ("label", point.label.map(|label| Value::from(label.as_str()))),
     ];
     let takes = |name: &str| {
         let partial = stage.registry.point(component).filter(|partial| partial.address.kind == Kind::Partial);

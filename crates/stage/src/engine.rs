@@ -29,8 +29,8 @@ use crate::values::Bridge;
 
 const PRELUDE: &str = include_str!("prelude.js");
 /// How a module gets at what the prelude sets up.
-const BUILT_IN: &str = "const { html, place, through, asset, note } = globalThis.truehook;\n\
-                        export { html, place, through, asset, note };\n";
+const BUILT_IN: &str = "const { html, place, through, supports, asset, t, note } = globalThis.truehook;\n\
+                        export { html, place, through, supports, asset, t, note };\n";
 /// Room on the stack for callbacks that call themselves, in bytes.
 const STACK: usize = 512 * 1024;
 /// What the engine itself needs, on top of what a callback may take.
@@ -300,6 +300,8 @@ fn set_up<'js>(ctx: &Ctx<'js>, globals: &Globals) -> Result<Helpers, Error> {
     native.set("place", Function::new(ctx.clone(), native_place)?)?;
     native.set("through", Function::new(ctx.clone(), native_through)?)?;
     native.set("asset", Function::new(ctx.clone(), native_asset)?)?;
+    native.set("supports", Function::new(ctx.clone(), native_supports)?)?;
+    native.set("t", Function::new(ctx.clone(), native_t)?)?;
     native.set("note", Function::new(ctx.clone(), native_note)?)?;
     native.set("address", Function::new(ctx.clone(), native_address)?)?;
     let now = globals.site.get_attr("now").map(|now| now.to_string()).unwrap_or_default();
@@ -377,6 +379,19 @@ fn native_asset(ctx: Ctx<'_>, path: String) -> Result<String, Error> {
         let mut call = |call: &Call<'_>| engine.call_in(&ctx, run, call);
         flow::asset(run, &path, layer, &mut call).ok_or_else(|| format!("there is no file `{path}`"))
     })
+}
+
+fn native_supports(ctx: Ctx<'_>, address: String) -> Result<bool, Error> {
+    with_run(&ctx, |run, _, _| Ok(flow::supports(run, &address)))
+}
+
+fn native_t<'js>(ctx: Ctx<'js>, text: String, args: JsValue<'js>) -> Result<JsValue<'js>, Error> {
+    let (value, bridge) = with_run(&ctx, |run, _, bridge| {
+        let mut args = arguments(&bridge, &args)?;
+        let plural = args.iter().position(|(name, _)| name == "plural").map(|at| args.remove(at).1);
+        Ok((run.words.message(&text, plural.as_ref().and_then(Value::as_str), &args), bridge))
+    })?;
+    bridge.to_js(&ctx, &value)
 }
 
 /// An address that goes into an attribute, escaped already.

@@ -17,7 +17,7 @@ use crate::run::{Failure, Hole, Run, StepState};
 use crate::tree::{Origin, Part, SegmentId, Tree};
 use crate::turns::{is_on, note_step, run_slot};
 use crate::values::type_word;
-use crate::{Stage, moments};
+use crate::{Stage, assets, moments, supports};
 
 /// A hole that is to be filled, and where what comes out belongs.
 struct Task {
@@ -55,11 +55,23 @@ struct Filler<'s> {
     open: Vec<Task>,
     /// Holes that are filled after all others, because what they show depends on those.
     last: Vec<Task>,
+    /// Holes for what depends on these, too.
+    very_last: Vec<Task>,
+    /// What the page's assets are, once that was worked out: in the head, and at the end.
+    assets: Option<(String, String)>,
 }
 
 impl<'s> Filler<'s> {
     fn new(stage: &'s Stage, run: &Rc<Run>) -> Filler<'s> {
-        Filler { stage, run: run.clone(), tree: Tree::default(), open: Vec::new(), last: Vec::new() }
+        Filler {
+            stage,
+            run: run.clone(),
+            tree: Tree::default(),
+            open: Vec::new(),
+            last: Vec::new(),
+            very_last: Vec::new(),
+            assets: None,
+        }
     }
 
     fn registry(&self) -> &Registry {
@@ -125,18 +137,21 @@ impl<'s> Filler<'s> {
         });
         let tasks: Vec<Task> = holes.collect();
         self.tree.segments[segment.0].parts.extend(parts);
-        let head = Address::new(Kind::Hook, "document-head");
+        let head = self.stage.names.head;
         for task in tasks {
             let holes = self.run.holes.borrow();
-            let is_head = matches!(holes.get(task.hole), Some(Hole::Point { point, .. }) if *point == head);
-            if is_head { self.last.push(task) } else { self.open.push(task) }
+            match holes.get(task.hole) {
+                Some(Hole::Point { point, .. }) if Some(*point) == head => self.last.push(task),
+                Some(Hole::Host { .. }) => self.very_last.push(task),
+                _ => self.open.push(task),
+            }
         }
     }
 
     fn fill_all(&mut self) {
         let limit = self.registry().limits.holes;
         let mut filled = 0;
-        while let Some(task) = self.open.pop().or_else(|| self.last.pop()) {
+        while let Some(task) = self.open.pop().or_else(|| self.last.pop()).or_else(|| self.very_last.pop()) {
             filled += 1;
             if filled > limit {
                 let message = format!("the page has more than {limit} placements; the rest is left out");
@@ -149,6 +164,7 @@ impl<'s> Filler<'s> {
                 Some(Hole::Point { point, args, held }) => self.fill(point, args, held, task.segment),
                 Some(Hole::Held(frame)) => self.outlet("held", frame.held, Some(frame.component), task.segment),
                 Some(Hole::Sections) => self.outlet("sections", flow::sections(&self.run), None, task.segment),
+                Some(Hole::Host { head }) => self.host(head, task.segment),
                 None => continue,
             };
             self.tree.segments[task.segment.0].parts[task.part] = Part::Segment(child);
@@ -194,8 +210,35 @@ impl<'s> Filler<'s> {
         segment
     }
 
+    /// Adds what the host itself puts into the head, or at the page's end.
+    fn host(&mut self, head: bool, parent: SegmentId) -> SegmentId {
+        let nesting = self.tree.get(parent).nesting;
+        let segment = self.tree.add(Origin::Outlet("host"), Some(parent), nesting);
+        let run = self.run.clone();
+        let mut caller = |of: &Call<'_>| call(&run, of);
+        let (in_head, at_end) = self.assets.get_or_insert_with(|| assets::elements(&run, &mut caller));
+        let markup = match head {
+            true => supports::head(&run, &std::mem::take(in_head), &mut caller),
+            false => std::mem::take(at_end),
+        };
+        self.put(segment, markup.trim_end().to_string());
+        segment
+    }
+
     /// Adds what each listener returns.
     fn hook(&mut self, point: &Point, args: &Given, segment: SegmentId) {
+        if Some(point.address) == self.stage.names.head {
+            let hole = self.run.leave_hole(Hole::Host { head: true });
+            self.put(segment, hole);
+        }
+        self.listeners(point, args, segment);
+        if Some(point.address) == self.stage.names.end {
+            let hole = self.run.leave_hole(Hole::Host { head: false });
+            self.put(segment, hole);
+        }
+    }
+
+    fn listeners(&mut self, point: &Point, args: &Given, segment: SegmentId) {
         for slot in &point.slots {
             if let Runs::Partial(address, found) = slot.runs {
                 if is_on(&self.run, point, slot) && found {
@@ -251,16 +294,16 @@ impl<'s> Filler<'s> {
         let Some(table) = pairs(item) else { return };
         let held = table.iter().find(|(key, _)| key == "holds");
         let held = held.and_then(|(_, held)| held.try_iter().ok()).map(Iterator::collect).unwrap_or_default();
+        let is_wide = |(key, value): &(String, Value)| key == "breakout" && value.is_true();
+        let wide = self.stage.names.breakout && table.iter().any(is_wide) && self.registry().takes_breakout(component);
         let args: Given = table.into_iter().filter(|(key, _)| key != "use" && key != "holds").collect();
         let title = args.iter().find(|(key, _)| key == "title").map(|(_, title)| title.clone());
         let hole = self.run.leave_hole(Hole::Point { point: component, args, held });
-        match holder.filter(|holder| holder.address.kind == Kind::Area) {
-            Some(area) => {
-                let markup = self.in_area(area, title, hole);
-                self.put(segment, markup);
-            }
-            None => self.put(segment, hole),
-        }
+        let markup = match holder.filter(|holder| holder.address.kind == Kind::Area) {
+            Some(area) => self.in_area(area, title, hole),
+            None => hole,
+        };
+        self.put(segment, if wide { format!("<div class=\"breakout\">{markup}</div>") } else { markup });
     }
 
     /// The wrapping of an item in an area.

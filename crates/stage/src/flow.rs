@@ -8,6 +8,7 @@ use truehook_core::link::{Callback, Point, Runs, body_partial, body_region};
 use truehook_core::scan::{FillContent, Item, OutletKind};
 use truehook_core::source::LayerId;
 
+use crate::assets;
 use crate::engine::{Call, CallError};
 use crate::fill::call;
 use crate::markup;
@@ -81,8 +82,19 @@ fn send(run: &Run, point: &Point, value: Value, args: &[(String, Value)], caller
 
 /// The address of a file, as the page shows it.
 pub fn asset(run: &Run, written: &str, from: LayerId, caller: Caller<'_>) -> Option<String> {
-    let address = run.asset(written, from)?;
+    let address = assets::address(run, written, from)?;
     Some(fire(run, "media-address", Value::from(address), caller).to_string())
+}
+
+/// Has the theme switched a support on?
+pub fn supports(run: &Run, address: &str) -> bool {
+    let found = address.parse::<Address>().ok().filter(|address| address.kind == Kind::Support);
+    let point = found.and_then(|address| run.registry.point(address)).filter(|point| run.registry.is_offered(point));
+    if point.is_none() {
+        let message = "the host offers no such support".to_string();
+        run.fail(Failure { point: Some(address.into()), source: None, place: None, message });
+    }
+    point.is_some_and(|point| run.registry.is_on(point.address))
 }
 
 /// Will anything show at a point?

@@ -8,8 +8,10 @@
 //! holes from a work list, with its own depth and cycle check. What comes out is a tree of segments;
 //! the page is its text.
 
+mod assets;
 mod component;
 mod engine;
+mod feed;
 mod fill;
 mod flow;
 mod markup;
@@ -17,19 +19,21 @@ mod menu;
 mod moments;
 mod pages;
 mod run;
+mod supports;
 mod tree;
 mod turns;
 mod urls;
 mod values;
+mod words;
 
 use std::rc::Rc;
 use std::sync::Arc;
 
-use camino::Utf8PathBuf;
 use run::{Guard, Run};
 use truehook_core::address::{Address, Kind};
 use truehook_core::link::Registry;
 
+pub use assets::MediaFile;
 pub use pages::PageInfo;
 pub use run::{Failure, Note, Step, StepState, Trace};
 pub use tree::{Origin, Segment, SegmentId, Tree};
@@ -45,7 +49,7 @@ pub struct Rendered {
     /// What went wrong. The page is there all the same, without the broken parts.
     pub failures: Vec<Failure>,
     /// The files of `media/` that the page refers to: where they go beside it, and where they are.
-    pub media: Vec<(String, Utf8PathBuf)>,
+    pub media: Vec<(String, MediaFile)>,
 }
 
 /// The stage for one theme.
@@ -55,6 +59,8 @@ pub struct Stage {
     engine: Rc<engine::Engine>,
     names: Rc<run::Names>,
     pages: pages::Pages,
+    media: Rc<assets::Media>,
+    words: Rc<words::Words>,
 }
 
 /// Why the stage can't be set up.
@@ -71,16 +77,31 @@ impl Stage {
     /// # Errors
     /// Where the callback engine can't be started.
     pub fn new(registry: Arc<Registry>) -> Result<Stage, StageError> {
+        Stage::in_language(registry, None)
+    }
+
+    /// Sets the stage for a theme on a site in some language, whatever the preview says of it.
+    ///
+    /// # Errors
+    /// Where the callback engine can't be started.
+    pub fn in_language(registry: Arc<Registry>, language: Option<&str>) -> Result<Stage, StageError> {
         let environment = markup::environment(&registry);
         let engine = engine::Engine::new(&registry).map_err(|error| StageError::Engine(error.to_string()))?;
-        let pages = pages::Pages::new(&registry);
+        let pages = pages::Pages::new(&registry, language);
         let names = Rc::new(run::Names::new(&registry));
-        Ok(Stage { registry, environment, engine: Rc::new(engine), names, pages })
+        let words = Rc::new(words::Words::new(&registry, &pages.language()));
+        Ok(Stage { registry, environment, engine: Rc::new(engine), names, pages, media: Rc::default(), words })
     }
 
     /// The pages of the preview, or one of each type where there is none, in the order of their paths.
     pub fn pages(&self) -> Vec<PageInfo> {
         self.pages.list()
+    }
+
+    /// The files that the site has beside its pages: where they go, and their texts.
+    pub fn files(&self) -> Vec<(String, String)> {
+        let feed = self.pages.feed(&self.registry).map(|feed| (supports::FEED.to_string(), feed));
+        feed.into_iter().collect()
     }
 
     /// Renders one page; nothing where there is none of that path.

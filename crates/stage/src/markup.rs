@@ -76,10 +76,12 @@ pub fn environment(registry: &Arc<Registry>) -> Environment<'static> {
     });
     environment.add_function("place", place);
     environment.add_function("filled", filled);
+    environment.add_function("supports", supports);
     environment.add_function("asset", asset);
     environment.add_function("note", note);
     environment.add_function(urls::CHECK, address);
     environment.add_filter("through", through);
+    environment.add_filter("t", translated);
     environment
 }
 
@@ -145,6 +147,17 @@ fn asset(state: &State, path: &str) -> Result<String, Error> {
         })
     })
     .ok_or_else(no_page)
+}
+
+fn supports(address: &str) -> Result<bool, Error> {
+    run::current(|run| flow::supports(run, address)).ok_or_else(no_page)
+}
+
+fn translated(text: &str, kwargs: Kwargs) -> Result<Value, Error> {
+    let mut args = rest(&kwargs)?;
+    let plural = args.iter().position(|(name, _)| name == "plural").map(|at| args.remove(at).1);
+    let plural = plural.as_ref().and_then(Value::as_str);
+    run::current(|run| run.words.message(text, plural, &args)).ok_or_else(no_page)
 }
 
 fn note(value: Value) -> String {
@@ -216,6 +229,7 @@ pub fn holds(condition: &Condition, globals: Arc<Globals>) -> Result<bool, Strin
     static PLAIN: LazyLock<Environment<'static>> = LazyLock::new(|| {
         let mut environment = Environment::empty();
         environment.set_undefined_behavior(UndefinedBehavior::Chainable);
+        environment.add_function("supports", supports);
         environment.set_fuel(Some(100_000));
         environment
     });

@@ -14,7 +14,9 @@ use truehook_core::scan::{PageShape, Shape, scan_file};
 use truehook_core::schema::misfit;
 use truehook_core::source::{FileId, LayerId};
 
+use crate::feed::{self, FeedEntry};
 use crate::moments;
+use crate::supports;
 use crate::values::{KnownTable, Values, from_json};
 
 /// A page, as lists show it.
@@ -69,12 +71,16 @@ pub struct Pages {
     theme: Value,
     options: Value,
     page_keys: Arc<[Name]>,
+    /// The keys that supports which are not switched on would add to pages.
+    unfed: Vec<Name>,
+    /// Do pages know the way that leads to them?
+    has_trail: bool,
     /// The attributes of the html element, where no filter changes them.
     root: Value,
 }
 
 impl Pages {
-    pub fn new(registry: &Registry) -> Pages {
+    pub fn new(registry: &Registry, language: Option<&str>) -> Pages {
         let mut pages: Vec<Page> = registry
             .pages()
             .filter_map(|(file, shape)| {
@@ -91,11 +97,19 @@ impl Pages {
         }
         pages.sort_by(|a, b| a.info.path.cmp(&b.info.path));
         let keys = registry.types.iter().flat_map(|page_type| &page_type.keys).map(|field| field.name);
-        let page_keys = PAGE_KEYS.iter().map(Name::from).chain(keys).collect();
+        let page_keys = PAGE_KEYS.iter().map(Name::from).chain(keys).chain(registry.fed_keys("page")).collect();
+        let on = registry.fed_keys_on("page");
+        let unfed = registry.fed_keys("page").into_iter().filter(|key| !on.contains(key)).collect();
         let (theme, options) = (theme(registry), options(registry));
         let strings = |keys: &[&str]| keys.iter().map(Name::from).collect();
         let option_names = options.iter().map(|(name, _)| *name).collect();
-        let site = table("site", site_values(registry, &theme), strings(&SITE_KEYS));
+        let site_keys = SITE_KEYS.iter().map(Name::from).chain(registry.fed_keys("site")).collect();
+        let mut values = site_values(registry, &theme);
+        if let Some(language) = language {
+            values.retain(|(key, _)| *key != "language");
+            values.push(("language".into(), Value::from(language)));
+        }
+        let site = table("site", values, site_keys);
         let language = Value::from_pairs([("lang", site.get_attr("language").unwrap_or_default())]);
         Pages {
             pages,
@@ -104,7 +118,35 @@ impl Pages {
             theme: table("theme", theme, strings(&THEME_KEYS)),
             options: table("options", options, option_names),
             page_keys,
+            unfed,
+            has_trail: registry.arguments("breadcrumbs").is_some(),
         }
+    }
+
+    /// The language of the site.
+    pub fn language(&self) -> String {
+        self.site.get_attr("language").map(|language| language.to_string()).unwrap_or_default()
+    }
+
+    /// The feed of the newest pages, where the theme has one.
+    pub fn feed(&self, registry: &Registry) -> Option<String> {
+        let arguments = registry.arguments("feeds")?;
+        let of: Vec<&str> = arguments.get("of").and_then(Json::as_array)?.iter().filter_map(Json::as_str).collect();
+        let count = arguments.get("count").and_then(Json::as_u64).unwrap_or(20);
+        let mut found: Vec<(usize, &Page)> =
+            self.pages.iter().enumerate().filter(|(_, page)| of.contains(&page.info.page_type.as_str())).collect();
+        found.sort_by(|(_, a), (_, b)| (&b.date, &a.info.path).cmp(&(&a.date, &b.info.path)));
+        let site = |key: &str| self.site.get_attr(key).map(|value| value.to_string()).unwrap_or_default();
+        let entry = |(at, page): (usize, &Page)| {
+            let shape = self.shape(at, registry);
+            let said = |key: &str| shape.as_ref()?.value.get(key)?.as_str().map(str::to_string);
+            let date = if page.date.is_empty() { site("now") } else { page.date.clone() };
+            let (path, title) = (page.info.path.clone(), page.info.title.clone());
+            FeedEntry { path, title, date, summary: said("summary").unwrap_or_default() }
+        };
+        let entries: Vec<FeedEntry> = found.into_iter().take(count as usize).map(entry).collect();
+        let name = registry.project.layer(registry.project.top()).name;
+        feed::atom(&name, &site("title"), &site("now"), &entries).ok()
     }
 
     pub fn list(&self) -> Vec<PageInfo> {
@@ -140,6 +182,11 @@ impl Pages {
     pub fn globals(&self, position: usize, shape: Option<&PageShape>, registry: &Registry) -> Globals {
         let Page { info, body, .. } = &self.pages[position];
         let mut values = page_values(info, shape);
+        values.retain(|(key, _)| !self.unfed.contains(key));
+        if self.has_trail {
+            let trail = supports::trail(registry, info, &self.above(&info.path));
+            values.extend(trail.map(|trail| ("trail".into(), trail)));
+        }
         values.push(("root".into(), self.root.clone()));
         if let Some(body) = body {
             values.push(("body".into(), body_markup(registry, *body)));
@@ -153,6 +200,11 @@ impl Pages {
             theme: self.theme.clone(),
             options: self.options.clone(),
         }
+    }
+
+    /// The pages that a path leads through.
+    fn above(&self, path: &str) -> Vec<PageInfo> {
+        self.pages.iter().map(|page| &page.info).filter(|page| path.starts_with(page.path.as_str())).cloned().collect()
     }
 
     /// The entry pages below a path, newest first.
@@ -196,8 +248,11 @@ fn page_values(info: &PageInfo, shape: Option<&PageShape>) -> Values {
 
 fn site_values(registry: &Registry, theme: &Values) -> Values {
     let said = registry.site().and_then(|(_, site)| site.value.as_object()).into_iter().flatten();
-    let said = said.filter(|(key, _)| SITE_KEYS.contains(&key.as_str()));
+    let on = registry.fed_keys_on("site");
+    let known = |key: &str| SITE_KEYS.contains(&key) || on.iter().any(|fed| *fed == *key);
+    let said = said.filter(|(key, _)| known(key));
     let mut values: Values = said.map(|(key, value)| (key.as_str().into(), from_json(value))).collect();
+    values.extend(supports::site_values(registry));
     let mut otherwise = |key: &str, value: Value| {
         if !values.iter().any(|(known, _)| *known == *key) {
             values.push((key.into(), value));

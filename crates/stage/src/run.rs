@@ -8,21 +8,20 @@ use std::rc::Rc;
 use std::sync::Arc;
 use std::time::Duration;
 
-use camino::Utf8PathBuf;
 use indexmap::IndexMap;
 use minijinja::Value;
-use sha2::{Digest, Sha256};
 use truehook_core::address::Address;
-use truehook_core::link::{Outcome, Registry, Slot};
-use truehook_core::read::{DiskFiles, Files};
-use truehook_core::scan::{PageShape, Prefix, SectionKind, Shape, TemplateShape};
-use truehook_core::source::{FileId, LayerId, LineIndex, Place};
+use truehook_core::link::{Outcome, Registry, Slot, breakout};
+use truehook_core::scan::{PageShape, SectionKind, Shape, TemplateShape};
+use truehook_core::source::{FileId, LineIndex, Place};
 
 use crate::Stage;
+use crate::assets::{Media, MediaFile};
 use crate::engine::{Engine, PageEngine};
 use crate::moments;
 use crate::pages::Globals;
 use crate::tree::Part;
+use crate::words::Words;
 
 /// Something that went wrong while a page was rendered. The page is there without it.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -101,6 +100,8 @@ pub enum Hole {
     Held(Frame),
     /// The page's sections.
     Sections,
+    /// What supports and assets put into the head, or at the page's end.
+    Host { head: bool },
 }
 
 /// The component that is being rendered.
@@ -120,6 +121,11 @@ pub struct Names {
     pub placed: HashMap<String, Address>,
     /// Is anything attached to what the host fires before a page?
     pub begins: bool,
+    /// The host's hook inside the head, and that at the page's end.
+    pub head: Option<Address>,
+    pub end: Option<Address>,
+    /// Can items be wider than the text?
+    pub breakout: bool,
 }
 
 impl Names {
@@ -129,6 +135,9 @@ impl Names {
         let placed = registry.points.keys().filter(|address| address.kind.is_placed());
         Names {
             begins: moments::begins(registry),
+            head: registry.head_hook(),
+            end: registry.end_hook(),
+            breakout: registry.is_on(breakout()),
             placed: placed.map(|address| (address.to_string(), *address)).collect(),
             slots: slots.map(|slot| (slot.place, registry.slot_name(slot).into())).collect(),
             templates: files
@@ -160,7 +169,11 @@ pub struct Run {
     pub holes: RefCell<Vec<Hole>>,
     pub trace: RefCell<Trace>,
     pub failures: RefCell<Vec<Failure>>,
-    pub media: RefCell<IndexMap<String, Utf8PathBuf>>,
+    pub media: RefCell<IndexMap<String, MediaFile>>,
+    /// The files that any page asked for.
+    pub media_files: Rc<Media>,
+    /// The theme's messages in the page's language.
+    pub words: Rc<Words>,
     /// The items and entries of points, once they were asked for.
     pub contents: RefCell<IndexMap<Address, Rc<[Value]>>>,
     /// The component that is being rendered.
@@ -219,6 +232,8 @@ impl Run {
             trace: RefCell::default(),
             failures: RefCell::default(),
             media: RefCell::default(),
+            media_files: stage.media.clone(),
+            words: stage.words.clone(),
             contents: RefCell::default(),
             frame: RefCell::default(),
             template: Cell::new(None),
@@ -361,21 +376,6 @@ impl Run {
         here.is_some_and(has)
             || self.registry.facts.iter().any(|facts| matches!(&facts.shape, Shape::Template(shape) if has(shape)))
     }
-
-    /// The address of a file in `media/`, relative to the page, with a print of its content.
-    pub fn asset(&self, written: &str, from: LayerId) -> Option<String> {
-        let source = self.registry.find_media(written, from)?;
-        let (_, path) = Prefix::split(written);
-        let owner = self.registry.project.layers.iter().find(|layer| source == layer.root.join(path))?;
-        let target = format!("{}/{}", owner.name, path);
-        let print = DiskFiles.read(&source).ok().map(|bytes| print(&bytes));
-        self.media.borrow_mut().insert(target.clone(), source);
-        let up = "../".repeat(self.path.matches('/').count().saturating_sub(1));
-        Some(match print {
-            Some(print) => format!("{up}{target}?print={print}"),
-            None => format!("{up}{target}"),
-        })
-    }
 }
 
 /// A number as text.
@@ -390,9 +390,4 @@ fn itoa(mut number: usize, digits: &mut [u8; 20]) -> &str {
             return std::str::from_utf8(&digits[at..]).unwrap_or_default();
         }
     }
-}
-
-/// The first 48 bits of a content's SHA-256, in hexadecimal.
-fn print(bytes: &[u8]) -> String {
-    Sha256::digest(bytes).iter().take(6).map(|byte| format!("{byte:02x}")).collect()
 }

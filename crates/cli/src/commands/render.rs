@@ -7,6 +7,7 @@ use std::sync::Arc;
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
 use serde::Serialize;
+use truehook_core::read::Project;
 use truehook_core::view::VERSION;
 use truehook_stage::{Rendered, Stage};
 
@@ -46,7 +47,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
     for path in &paths {
         let Some(page) = stage.render(path) else { bail!("there is no page {path}") };
         failed += usize::from(!page.failures.is_empty());
-        let file = args.into.as_ref().map(|into| write(into, path, &page)).transpose()?;
+        let file = args.into.as_ref().map(|into| write(&registry.project, into, path, &page)).transpose()?;
         if args.format == Format::Json {
             view.pages.push(page_view(path, file, page));
             continue;
@@ -92,7 +93,7 @@ fn check_target(into: &Utf8Path, theme: &Utf8Path) -> Result<()> {
 }
 
 /// Writes a page and the files that it refers to; `/log/` goes to `log/index.html`.
-fn write(into: &Utf8Path, path: &str, page: &Rendered) -> Result<String> {
+fn write(project: &Project, into: &Utf8Path, path: &str, page: &Rendered) -> Result<String> {
     let mut target: Utf8PathBuf = into.to_path_buf();
     target.extend(path.split('/').filter(|part| !part.is_empty()));
     if path.ends_with('/') {
@@ -101,8 +102,11 @@ fn write(into: &Utf8Path, path: &str, page: &Rendered) -> Result<String> {
         target.set_extension("html");
     }
     save(&target, page.html.as_bytes())?;
-    for (name, source) in &page.media {
-        let bytes = fs::read(source).with_context(|| format!("{source} can't be read"))?;
+    for (name, file) in &page.media {
+        let bytes = match &file.text {
+            Some(text) => text.as_bytes().to_vec(),
+            None => project.media(file.layer, &file.path).with_context(|| format!("{} can't be read", file.path))?,
+        };
         save(&into.join(name), &bytes)?;
     }
     Ok(target.to_string())

@@ -50,6 +50,44 @@ pub fn declare(project: &Project, address: Address, keys: &[(String, String)]) -
     add(project, &table, |block| block.name.iter().map(String::as_str).take(like.len()).eq(like.iter().copied()))
 }
 
+/// The edit that adds something to what the table of a script or style needs.
+///
+/// # Errors
+/// Where the manifest can't be edited.
+pub fn need(project: &Project, file: FileId, table: Span, needed: Address) -> Result<Edit, EditError> {
+    let source = project.file(file);
+    if project.layer(source.layer).built_in {
+        return Err(EditError::new(format!("{} is built in and can't be edited", project.shown(file))));
+    }
+    let text = source.text();
+    let (parsed, _) = DeTable::parse_recoverable(text);
+    let mut open: Vec<(&DeTable<'_>, Span)> = vec![(parsed.get_ref(), Span::default())];
+    while let Some((inside, at)) = open.pop() {
+        if at == table {
+            let list = inside.get("needs").map(|node| (node.span(), node.get_ref().as_array()));
+            if let Some((span, Some(list))) = list {
+                let new = if list.is_empty() {
+                    quoted(&needed.to_string())
+                } else {
+                    format!(", {}", quoted(&needed.to_string()))
+                };
+                let end = list.iter().last().map_or(span.start + 1, |last| last.span().end);
+                return Ok(Edit { file, span: Span::new(end, end), new });
+            }
+            // After the line of the table's header.
+            let end = text[at.range().start..].find('\n').map_or(text.len(), |line| at.range().start + line + 1);
+            let new = format!("needs = [{}]{}", quoted(&needed.to_string()), line_end(text));
+            return Ok(Edit { file, span: Span::new(end, end), new });
+        }
+        for (_, node) in inside {
+            if let DeValue::Table(below) = node.get_ref() {
+                open.push((below, Span::new(node.span().start, node.span().end)));
+            }
+        }
+    }
+    Err(EditError::new("the table is not there any more".to_string()))
+}
+
 /// The edit that attaches something, after the last attachment.
 ///
 /// # Errors

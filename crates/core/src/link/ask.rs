@@ -157,6 +157,22 @@ impl Registry {
         found
     }
 
+    /// The host's hook inside the head element.
+    pub fn head_hook(&self) -> Option<Address> {
+        self.hook_inside("head", false)
+    }
+
+    /// The host's hook at the page's end: the last thing in the body.
+    pub fn end_hook(&self) -> Option<Address> {
+        self.hook_inside("body", true)
+    }
+
+    fn hook_inside(&self, element: &str, last: bool) -> Option<Address> {
+        let hooks = self.points.values().filter(|point| point.address.kind == Kind::Hook);
+        let found = hooks.filter(|point| point.inside.is_some_and(|(name, at_end)| name == *element && at_end == last));
+        found.map(|point| point.address).next()
+    }
+
     /// All names of points of one kind.
     pub fn names(&self, kind: Kind) -> impl Iterator<Item = &'static str> {
         self.points.keys().filter(move |address| address.kind == kind).map(|address| address.name.as_str())

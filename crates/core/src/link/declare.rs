@@ -56,8 +56,9 @@ impl Registry {
             if let Some(limits) = limits {
                 self.limits = limits;
             }
-            for declaration in declarations {
-                self.add_declaration(layer, file, declaration);
+            for (at, declaration) in declarations.into_iter().enumerate() {
+                // Those of a further file come after those of the files before it.
+                self.add_declaration(layer, file, declaration, file.0 << 16 | at as u32);
             }
             for page_type in types {
                 let place = Place { file, at: page_type.name.at };
@@ -70,7 +71,7 @@ impl Registry {
         self.choose_renderers();
     }
 
-    fn add_declaration(&mut self, layer: LayerId, file: FileId, declaration: Declaration) {
+    fn add_declaration(&mut self, layer: LayerId, file: FileId, declaration: Declaration, position: u32) {
         let place = Place { file, at: declaration.at };
         let here = |at| Place { file, at };
         let address = declaration.address;
@@ -107,6 +108,17 @@ impl Registry {
         if let Some(offers) = declaration.offer {
             let known = if declaration.extend { point.offers.take().unwrap_or_default() } else { Vec::new() };
             point.offers = Some(known.into_iter().chain(offers.into_iter().map(|offer| (file, offer))).collect());
+        }
+        if let Some(needs) = declaration.needs {
+            let known = if declaration.extend { std::mem::take(&mut point.needs) } else { Vec::new() };
+            point.needs = known.into_iter().chain(needs.into_iter().map(|needed| (needed, here(needed.at)))).collect();
+        }
+        if let Some(keys) = declaration.asset {
+            let asset = point.asset.get_or_insert_with(|| Box::new(Asset::new()));
+            asset.add(place, *keys, declaration.extend, position);
+        }
+        if let Some(keys) = declaration.support {
+            point.support.get_or_insert_default().add(layer, place, &keys, declaration.extend);
         }
         let mut breaches = Vec::new();
         if let Some((schema, at)) = declaration.value {
@@ -254,6 +266,9 @@ impl Point {
             items: Vec::new(),
             renderer: None,
             render_replaced: None,
+            needs: Vec::new(),
+            asset: None,
+            support: None,
             reached: Types::default(),
         }
     }

@@ -3,15 +3,18 @@
 
 mod absence;
 mod ask;
+mod assets;
 mod attach;
 mod declare;
 mod fill;
+mod messages;
 mod misses;
 mod order;
 mod parts;
 mod points;
 mod reach;
 mod reference;
+mod supports;
 mod templates;
 mod uses;
 mod variables;
@@ -26,20 +29,23 @@ use crate::parallel;
 use crate::read::{Files, Project};
 use crate::scan::{
     Attachment, CallRef, Condition, Export, Facts, Field, Fill, Limits, ManifestShape, ModuleShape, Offer, PageShape,
-    PointRef, Shape, SiteShape, TemplateShape, Use, scan_file,
+    PointRef, ScriptShape, Shape, SiteShape, StyleShape, TemplateShape, Use, scan_file,
 };
 use crate::source::{At, FileId, LayerId, Place, Span};
 
 pub use absence::{Absence, Lack};
+pub use assets::{Asset, NeedCycle, relative_path};
 pub use attach::Ambiguous;
 pub use declare::{Breach, BreachKind, component_template};
 pub use fill::{ItemUse, PlacedItem};
+pub use messages::MessageUse;
 pub use misses::Miss;
 pub use order::OrderTrouble;
 pub use parts::*;
 pub use reach::{Cycle, Types};
 pub use reach::{body_partial, body_region, menu_partial};
 pub use reference::{Link, Meant, Outcome, Reference, Target, Wanted};
+pub use supports::{Feed, Support, breakout};
 pub use uses::{MENU_ARGUMENTS, join_import, relative};
 pub use variables::{PAGE_KEYS, SITE_KEYS, THEME_KEYS};
 
@@ -99,6 +105,12 @@ pub struct Registry {
     pub absences: Vec<Absence>,
     /// Where to be careful with what seems not to be there.
     pub blind: Blind,
+    /// All assets in the order in which they come on a page.
+    pub asset_order: Vec<Address>,
+    /// Assets that need each other in a circle.
+    pub need_cycles: Vec<NeedCycle>,
+    /// The assets that a component needs, directly or through others.
+    demanded: HashSet<Address>,
     /// Were parts of the preview's pages left out?
     pub partly: bool,
     templates: templates::Templates,
@@ -168,6 +180,9 @@ impl Registry {
             cycles: Vec::new(),
             absences: Vec::new(),
             blind: Blind::default(),
+            asset_order: Vec::new(),
+            need_cycles: Vec::new(),
+            demanded: HashSet::default(),
             partly,
             templates: templates::Templates::default(),
             reach: reach::Reach::default(),
@@ -190,6 +205,9 @@ impl Registry {
         registry.link_modules();
         registry.fill();
         registry.link_offers();
+        registry.link_assets();
+        registry.link_supports();
+        registry.link_messages();
         registry.link_variables();
         registry.group_misses();
         registry.find_reach();
@@ -215,9 +233,16 @@ impl Registry {
                 }
                 Shape::Site(site) => self.blind.site |= site.broken,
                 Shape::Page(page) => self.blind.site |= page.broken,
-                Shape::Opaque => {}
+                Shape::Style(_) | Shape::Script(_) | Shape::Words(_) | Shape::Opaque => {}
             }
         }
+    }
+
+    /// A place that no scanner noted: a part of something larger.
+    fn add_span(&mut self, file: FileId, span: Span) -> At {
+        let facts = &mut Arc::make_mut(&mut self.facts)[file.index()];
+        facts.spans.push(span);
+        At((facts.spans.len() - 1) as u32)
     }
 
     fn refer(&mut self, link: Link, from: Place, written: Name, outcome: Outcome) {

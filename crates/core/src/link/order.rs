@@ -31,10 +31,10 @@ pub enum OrderTrouble {
 }
 
 /// A constraint between two slots, by their positions before ordering.
-struct Edge {
-    first: usize,
-    second: usize,
-    constraint: Place,
+pub(super) struct Edge {
+    pub first: usize,
+    pub second: usize,
+    pub constraint: Place,
 }
 
 impl Registry {
@@ -192,7 +192,7 @@ impl Registry {
 
 /// The stable topological order that always takes the ready one with the smallest key, or the
 /// constraints of one circle.
-fn sort<'e, K: Ord + Copy>(keys: &[K], edges: &'e [Edge]) -> Result<Vec<usize>, Vec<&'e Edge>> {
+pub(super) fn sort<'e, K: Ord + Copy>(keys: &[K], edges: &'e [Edge]) -> Result<Vec<usize>, Vec<&'e Edge>> {
     let mut waits = vec![0; keys.len()];
     for edge in edges {
         waits[edge.second] += 1;

@@ -1,7 +1,7 @@
 //! What the registry is made of: points with their slots, uses and renderers.
 
 use crate::address::Address;
-use crate::link::{ItemUse, Types};
+use crate::link::{Asset, ItemUse, Support, Types};
 use crate::name::Name;
 use crate::scan::{CallRef, Condition, Field, Offer, PointRef};
 use crate::source::{FileId, LayerId, Place};
@@ -146,6 +146,12 @@ pub struct Point {
     pub renderer: Option<Renderer>,
     /// Who put another callback in the place of the one that rendered it.
     pub render_replaced: Option<(LayerId, Place)>,
+    /// The assets that a component or asset needs.
+    pub needs: Vec<(PointRef, Place)>,
+    /// What is known of an asset.
+    pub asset: Option<Box<Asset>>,
+    /// What is known of a support.
+    pub support: Option<Box<Support>>,
     /// The types of pages that reach one of its placements.
     pub reached: Types,
 }

@@ -64,13 +64,25 @@ pub enum Link {
     ChoiceToOption,
     /// A template that was taken over, and its original.
     CopyToOriginal,
-    /// The file that `asset` names, or a manifest's `picture`.
+    /// The file that `asset`, an asset, a support or a manifest's `picture` names.
     AssetToFile,
+    /// What a component or asset needs, or `asset("style:…")`.
+    NeedToAsset,
+    /// An address in a style sheet.
+    AddressToFile,
+    /// A global name that a script uses, or says that it gives.
+    GlobalToScript,
+    /// A support, as the theme switches it on or asks for it, and what the host offers.
+    SupportToOffer,
+    /// What asks for a support, or feeds on it, and the support that is switched on.
+    FeedToSupport,
+    /// A message, and its entry in a translation.
+    MessageToEntry,
 }
 
 impl Link {
     /// All of them.
-    pub const ALL: [Link; 29] = [
+    pub const ALL: [Link; 35] = [
         Link::LayerToLayer,
         Link::PlaceToPoint,
         Link::PlaceToComponent,
@@ -100,6 +112,12 @@ impl Link {
         Link::ChoiceToOption,
         Link::CopyToOriginal,
         Link::AssetToFile,
+        Link::NeedToAsset,
+        Link::AddressToFile,
+        Link::GlobalToScript,
+        Link::SupportToOffer,
+        Link::FeedToSupport,
+        Link::MessageToEntry,
     ];
 
     /// The rule that reports a missing target.
@@ -129,6 +147,12 @@ impl Link {
             Link::FillToPoint => "fill-target",
             Link::FillToMenu => "menu-unfilled",
             Link::ItemKeyToInput | Link::ChoiceToOption => "unknown-input",
+            Link::NeedToAsset => "unknown-asset",
+            Link::AddressToFile => "broken-address",
+            Link::GlobalToScript => "unstated-need",
+            Link::SupportToOffer => "unknown-support",
+            Link::FeedToSupport => "support-needed",
+            Link::MessageToEntry => "untranslated",
         }
     }
 }
@@ -158,6 +182,10 @@ pub enum Target {
     Given,
     /// A file that is not read, such as a picture.
     Media(Name),
+    /// A global name that a script defines.
+    Global(FileId, Name),
+    /// An entry of a translation, by its place.
+    Entry(Place),
 }
 
 /// Where a reference leads.
@@ -209,6 +237,14 @@ pub enum Wanted {
     PageType(Name),
     /// Any other file, by layer and path.
     File(LayerId, Name),
+    /// What an address in a file leads to.
+    Address(FileId, Name),
+    /// A global name that a script uses, or says that it gives.
+    Global(FileId, Name),
+    /// A support that is offered, switched on.
+    Support(Address),
+    /// A message in all translations.
+    Message(Name),
 }
 
 /// What was most likely meant by a reference that leads nowhere.

@@ -2,6 +2,7 @@
 
 use crate::name::Name;
 
+use super::assets::format_media;
 use super::reference::{Meant, Wanted};
 use super::*;
 use crate::names;
@@ -250,24 +251,39 @@ impl Registry {
         Outcome::Missing { wanted: Wanted::Template(copy.template.name), meant }
     }
 
-    /// Resolves a file that is named relative to a layer's folder.
+    /// Resolves a file, or an asset, whose address is asked for.
     pub(super) fn link_asset(&mut self, from: Place, written: Name, layer: LayerId) {
-        let outcome = match self.find_media(&written, layer) {
-            Some(found) => Outcome::Found(Target::Media(found.as_str().into())),
+        let point = PointRef::new(&written, from.at);
+        if point.address.is_some() {
+            let outcome = self.find_point(point, |kind| matches!(kind, Kind::Style | Kind::Script));
+            return self.refer(Link::NeedToAsset, from, written, outcome);
+        }
+        self.link_file(from, written, layer, "");
+    }
+
+    /// Resolves a file that is named relative to a folder of a layer.
+    pub(super) fn link_file(&mut self, from: Place, written: Name, layer: LayerId, folder: &str) {
+        let outcome = match self.find_media_file(&format_media(&written, folder), layer) {
+            Some((layer, path)) => Outcome::Found(self.media_target(layer, &path)),
             None => {
-                let known = self.project.layers.iter().flat_map(|layer| &layer.media);
-                let near = names::nearest(&written, known.clone().map(|path| path.as_str()));
-                let certain = names::certain(&written, known.map(|path| path.as_str())).is_some();
-                let meant =
-                    near.map(|near| Meant { written: near.into(), target: Target::Media(near.into()), certain });
+                let known = || {
+                    let all = self.project.layers.iter().flat_map(|layer| &layer.media);
+                    all.filter_map(|path| path.as_str().strip_prefix(folder))
+                };
+                let certain = names::certain(&written, known()).is_some();
+                let meant = names::nearest(&written, known()).map(|near| {
+                    let found = self.find_media_file(&format_media(near, folder), self.project.top());
+                    let target = found.map(|(layer, path)| self.media_target(layer, &path));
+                    Meant { written: near.into(), target: target.unwrap_or(Target::Media(near.into())), certain }
+                });
                 Outcome::Missing { wanted: Wanted::File(layer, written), meant }
             }
         };
         self.refer(Link::AssetToFile, from, written, outcome);
     }
 
-    /// The file that `asset("media/…")` means, as a path on the disk.
-    pub fn find_media(&self, written: &str, from: LayerId) -> Option<camino::Utf8PathBuf> {
+    /// The file that `asset("media/…")` means: its layer, and its path below that layer's folder.
+    pub fn find_media_file(&self, written: &str, from: LayerId) -> Option<(LayerId, String)> {
         let (prefix, path) = Prefix::split(written);
         let mut layers: Vec<LayerId> = (0..self.project.layers.len()).map(|at| LayerId(at as u16)).collect();
         match prefix {
@@ -275,10 +291,10 @@ impl Registry {
             Prefix::Below => layers.retain(|layer| *layer < from),
             Prefix::Layer(name) => layers.retain(|layer| self.project.layer(*layer).name == name),
         }
-        let layers = layers.into_iter().rev().map(|layer| self.project.layer(layer));
-        layers
+        let found = layers
             .into_iter()
-            .find(|layer| layer.media.contains(camino::Utf8Path::new(path)))
-            .map(|layer| layer.root.join(path))
+            .rev()
+            .find(|layer| self.project.layer(*layer).media.contains(camino::Utf8Path::new(path)));
+        found.map(|layer| (layer, path.to_string()))
     }
 }

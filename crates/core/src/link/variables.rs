@@ -19,6 +19,7 @@ pub const THEME_KEYS: [&str; 5] = ["name", "label", "about", "version", "picture
 #[derive(Default)]
 pub(super) struct Known {
     page: Vec<Name>,
+    site: Vec<Name>,
     options: Vec<Name>,
     page_data: Option<Value>,
     site_data: Option<Value>,
@@ -100,6 +101,9 @@ impl Registry {
             good &= !matches!(outcome, Outcome::Missing { .. });
             self.refer(Link::ConditionToName, Place { file, at }, written, outcome);
         }
+        for asked in &when.asked {
+            self.link_question(file, *asked);
+        }
         good
     }
 
@@ -114,7 +118,8 @@ impl Registry {
 
     fn learn_names(&self) -> Known {
         let keys = self.types.iter().flat_map(|page_type| &page_type.keys).map(|field| field.name);
-        let page = PAGE_KEYS.iter().map(Name::from).chain(keys).collect();
+        let page = PAGE_KEYS.iter().map(Name::from).chain(keys).chain(self.fed_keys("page")).collect();
+        let site = SITE_KEYS.iter().map(Name::from).chain(self.fed_keys("site")).collect();
         let has_preview = self.site().is_some() || self.pages().next().is_some();
         let seen = has_preview && !self.blind.site;
         let mut page_data = Value::Object(Map::new());
@@ -124,7 +129,7 @@ impl Registry {
         let mut site_data = Value::Object(Map::new());
         lay_over(&mut site_data, self.site().and_then(|(_, site)| site.value.get("data")));
         let options = self.names(Kind::Option).map(Name::from).collect();
-        Known { page, options, page_data: seen.then_some(page_data), site_data: seen.then_some(site_data) }
+        Known { page, site, options, page_data: seen.then_some(page_data), site_data: seen.then_some(site_data) }
     }
 
     /// Who includes or extends each template, and what they hand on.
@@ -318,7 +323,7 @@ fn stray(known: &Known, path: &[Named], top: bool) -> Option<Stray> {
     let known_page = |name: Name| known.page.contains(&name);
     let there = match path[0].name.as_str() {
         "page" => known_page(step.name),
-        "site" => SITE_KEYS.contains(&step.name.as_str()),
+        "site" => known.site.contains(&step.name),
         "theme" => THEME_KEYS.contains(&step.name.as_str()),
         "options" => known.options.contains(&step.name),
         _ => false,
@@ -326,7 +331,7 @@ fn stray(known: &Known, path: &[Named], top: bool) -> Option<Stray> {
     let keys: Vec<&str> = match path[0].name.as_str() {
         _ if there => Vec::new(),
         "page" => known.page.iter().map(|key| key.as_str()).collect(),
-        "site" => SITE_KEYS.to_vec(),
+        "site" => known.site.iter().map(|key| key.as_str()).collect(),
         "theme" => THEME_KEYS.to_vec(),
         _ => known.options.iter().map(|name| name.as_str()).collect(),
     };

@@ -158,6 +158,23 @@ impl Project {
         std::borrow::Cow::Owned(SourceFile { content, ..file.clone() })
     }
 
+    /// The bytes of a file in a layer's `media/`, by its path below the layer's folder.
+    ///
+    /// # Errors
+    /// Where it is not there, or the system refuses.
+    pub fn media(&self, layer: LayerId, path: &str) -> std::io::Result<Vec<u8>> {
+        let known = self.find(layer, path).map(|file| &self.file(file).content);
+        if let Some(Content::Text { text, mark }) = known {
+            return Ok(format!("{}{text}", if *mark { "\u{feff}" } else { "" }).into_bytes());
+        }
+        let place = self.layer(layer).root.join(path);
+        if self.layer(layer).built_in {
+            let files = stack::standard_files();
+            return files.get(&place).map(<[u8]>::to_vec).ok_or_else(|| std::io::ErrorKind::NotFound.into());
+        }
+        std::fs::read(place)
+    }
+
     /// The layer with this position.
     pub fn layer(&self, id: LayerId) -> &Layer {
         &self.layers[id.index()]

@@ -271,12 +271,18 @@ fn add_layer(
     if top {
         parts.push("preview");
     }
-    let listed: Vec<(Listed, FileKind)> = parts
+    let words = words_folder(&found);
+    let translations =
+        files.list(&found.root, &words).into_iter().filter(|listed| listed.path.extension() == Some("po"));
+    let mut listed: Vec<(Listed, FileKind)> = parts
         .into_iter()
         .flat_map(|part| files.list(&found.root, part))
         .filter_map(|listed| kind_of(&listed).map(|kind| (listed, kind)))
+        .filter(|(_, kind)| *kind != FileKind::Words)
         .collect();
-    let (media, rest): (Vec<_>, Vec<_>) = listed.into_iter().partition(|(_, kind)| *kind == FileKind::Media);
+    listed.extend(translations.map(|listed| (listed, FileKind::Words)));
+    let media = listed.iter().filter(|(_, kind)| kind.is_media()).map(|(listed, _)| listed.path.clone()).collect();
+    let rest: Vec<_> = listed.into_iter().filter(|(_, kind)| *kind != FileKind::Media).collect();
     let mut read: Vec<SourceFile> = parallel::map(rest.len(), |at| {
         let (listed, kind) = rest[at].clone();
         if kind == FileKind::Page && !pages && listed.broken.is_none() {
@@ -295,7 +301,7 @@ fn add_layer(
         root: found.root,
         files: first..project.files.len(),
         manifest: FileId(0),
-        media: media.into_iter().map(|(listed, _)| listed.path).collect(),
+        media,
         built_in: found.built_in,
         open: open || found.role != LayerRole::Theme,
     };
@@ -304,6 +310,17 @@ fn add_layer(
         project.layers[id.index()].manifest = manifest;
         project.early.insert(manifest, found.facts);
     }
+}
+
+/// Where a layer's translations lie, as the support for them says.
+fn words_folder(found: &Found) -> String {
+    let declarations = match &found.facts.shape {
+        Shape::Manifest(manifest) => manifest.declarations.as_slice(),
+        _ => &[],
+    };
+    let support = declarations.iter().find(|declared| declared.address.to_string() == "support:translations");
+    let folder = support.and_then(|support| support.support.as_ref()?.arguments.get("folder")?.as_str());
+    folder.filter(|folder| !folder.is_empty() && !crate::source::leaves(folder)).unwrap_or("words").to_string()
 }
 
 /// What a listed file is for. A link that could not be followed may have been a folder, so it is

@@ -6,6 +6,7 @@ pub mod example;
 mod finding;
 mod support;
 
+mod assets;
 mod callbacks;
 mod components;
 mod conditions;
@@ -15,6 +16,7 @@ mod identity;
 mod layers;
 mod order;
 mod site;
+mod translations;
 mod usage;
 
 use crate::link::Registry;
@@ -62,6 +64,11 @@ pub const ALL: &[&Rule] = &[
     &declarations::option_default::RULE,
     &declarations::required_point::RULE,
     &declarations::retired_point::RULE,
+    &declarations::support_arguments::RULE,
+    &declarations::unknown_support::RULE,
+    &declarations::support_unshown::RULE,
+    &declarations::support_needed::RULE,
+    &declarations::done_twice::RULE,
     &usage::undeclared_point::RULE,
     &usage::unplaced_point::RULE,
     &usage::unreached_placement::RULE,
@@ -98,6 +105,12 @@ pub const ALL: &[&Rule] = &[
     &conditions::condition_syntax::RULE,
     &conditions::condition_name::RULE,
     &conditions::condition_constant::RULE,
+    &assets::unknown_asset::RULE,
+    &assets::asset_cycle::RULE,
+    &assets::unstated_need::RULE,
+    &assets::raw_asset::RULE,
+    &assets::broken_address::RULE,
+    &assets::host_copy::RULE,
     &components::missing_markup::RULE,
     &components::two_renderers::RULE,
     &components::wrap_body::RULE,
@@ -116,6 +129,9 @@ pub const ALL: &[&Rule] = &[
     &site::menu_unfilled::RULE,
     &site::page_template::RULE,
     &site::fixed_navigation::RULE,
+    &translations::untranslated::RULE,
+    &translations::unused_message::RULE,
+    &translations::placeholder_mismatch::RULE,
 ];
 
 /// Is there a rule of this name?

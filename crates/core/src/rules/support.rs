@@ -59,6 +59,8 @@ fn there(target: Target) -> &'static str {
         Target::Export(..) => "exported here",
         Target::Slot(_) => "attached here",
         Target::File(_) | Target::Macro(..) | Target::Media(_) => "this file is there",
+        Target::Global(..) => "this script is there",
+        Target::Entry(_) => "this entry is there",
         Target::Layer(_) => "this layer is there",
         Target::Menu(_) => "the site's menu",
         Target::Point(_) | Target::Input(..) | Target::PageType(_) | Target::Given => "declared here",
@@ -87,7 +89,8 @@ pub fn target_place(registry: &Registry, target: Target) -> Option<Place> {
         }
         Target::Macro(file, _) | Target::File(file) => Some(start(file)),
         Target::Layer(layer) => Some(start(registry.project.layer(layer).manifest)),
-        Target::Slot(place) | Target::Menu(place) => Some(place),
+        Target::Slot(place) | Target::Menu(place) | Target::Entry(place) => Some(place),
+        Target::Global(file, _) => Some(start(file)),
         Target::PageType(name) => {
             registry.types.iter().find(|page_type| page_type.name == name).map(|page_type| page_type.place)
         }
@@ -110,22 +113,6 @@ pub fn flaws(registry: &Registry, rule: &Rule, kind: FlawKind, found: &mut Vec<F
             found.push(finding);
         }
     }
-}
-
-/// Does a path lead out of the folder that it is relative to?
-pub fn leaves(path: &str) -> bool {
-    let mut depth = 0i32;
-    for part in path.split('/') {
-        match part {
-            ".." => depth -= 1,
-            "" | "." => {}
-            _ => depth += 1,
-        }
-        if depth < 0 {
-            return true;
-        }
-    }
-    path.starts_with('/')
 }
 
 /// Adds the places that need a point: what declares it, what is attached to it, what fills it.

@@ -9,8 +9,11 @@ mod manifest;
 mod markup;
 mod module;
 mod preview;
+mod script;
 mod shapes;
+mod style;
 mod toml;
+mod words;
 mod wrap;
 
 use crate::name::Name;
@@ -22,6 +25,7 @@ pub use condition::{Condition, Path};
 pub use markup::{FILTERS, FUNCTIONS, TESTS, html_alone, printed, unbalanced};
 pub use module::BUILT_IN;
 pub use shapes::*;
+pub use words::Plurals;
 
 /// What one file says.
 #[derive(Clone, Debug)]
@@ -153,6 +157,9 @@ pub fn scan_file(file: &SourceFile) -> Facts {
         FileKind::Module => module::scan(text),
         FileKind::Site => preview::scan_site(text),
         FileKind::Page => preview::scan_page(text),
+        FileKind::Style => style::scan(text),
+        FileKind::Script => script::scan(text),
+        FileKind::Words => words::scan(text),
         FileKind::Body | FileKind::Media => Notes::default().facts(Shape::Opaque),
     }
 }
@@ -160,9 +167,9 @@ pub fn scan_file(file: &SourceFile) -> Facts {
 /// The rule that speaks of a file of this kind which can't be understood.
 fn syntax_rule(kind: FileKind) -> FlawKind {
     match kind {
-        FileKind::Manifest | FileKind::Site | FileKind::Page => FlawKind::ManifestSyntax,
+        FileKind::Manifest | FileKind::Site | FileKind::Page | FileKind::Words => FlawKind::ManifestSyntax,
         FileKind::Template | FileKind::Body | FileKind::Media => FlawKind::MarkupSyntax,
-        FileKind::Module => FlawKind::CodeSyntax,
+        FileKind::Module | FileKind::Style | FileKind::Script => FlawKind::CodeSyntax,
     }
 }
 

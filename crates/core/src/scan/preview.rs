@@ -8,7 +8,6 @@ pub(super) fn scan_site(text: &str) -> Facts {
     let mut notes = Notes::default();
     let (table, broken) = parse(text, &mut notes);
     let root = Table::new(&table, "the site");
-    root.known(&["title", "motto", "language", "now", "options", "menus", "fill", "data"], &mut notes);
     for key in ["title", "motto", "language"] {
         root.string(key, &mut notes);
     }
@@ -18,7 +17,10 @@ pub(super) fn scan_site(text: &str) -> Facts {
     {
         wrong(node, "`now` in the site", "a date", &mut notes);
     }
-    let mut shape = SiteShape { broken, value: table_json(&table), ..SiteShape::default() };
+    let known = ["title", "motto", "language", "now", "options", "menus", "fill", "data"];
+    let further = root.entries().filter(|(word, _, _)| !known.contains(word));
+    let keys = further.map(|(word, span, node)| given(word, span, node, &mut notes)).collect();
+    let mut shape = SiteShape { broken, keys, value: table_json(&table), ..SiteShape::default() };
     if let Some(options) = root.table("options", &mut notes) {
         shape.options = options.entries().map(|(word, span, node)| given(word, span, node, &mut notes)).collect();
     }

@@ -46,7 +46,13 @@ pub enum FileKind {
     Page,
     /// The body of a preview page, Markdown or HTML.
     Body,
-    /// Anything in `media/`. Its bytes are not loaded.
+    /// `media/**.css`
+    Style,
+    /// `media/**.js`, which browsers run.
+    Script,
+    /// A translation, `words/*.po`.
+    Words,
+    /// Anything else in `media/`. Its bytes are not loaded.
     Media,
 }
 
@@ -59,7 +65,10 @@ impl FileKind {
             ("points", Some("toml")) => Some(FileKind::Manifest),
             ("markup", Some("html")) => Some(FileKind::Template),
             ("code", Some("js" | "mjs")) => Some(FileKind::Module),
+            ("media", Some("css")) => Some(FileKind::Style),
+            ("media", Some("js" | "mjs")) => Some(FileKind::Script),
             ("media", _) => Some(FileKind::Media),
+            (_, Some("po")) => Some(FileKind::Words),
             ("preview", Some("toml")) if path == "preview/site.toml" => Some(FileKind::Site),
             ("preview", extension) if path.starts_with("preview/pages") => match extension {
                 Some("toml") => Some(FileKind::Page),
@@ -75,10 +84,15 @@ impl FileKind {
         match self {
             FileKind::Template => "markup",
             FileKind::Module => "code",
-            FileKind::Media => "media",
+            FileKind::Style | FileKind::Script | FileKind::Media => "media",
             FileKind::Page | FileKind::Body => "preview/pages",
-            FileKind::Manifest | FileKind::Site => "",
+            FileKind::Manifest | FileKind::Site | FileKind::Words => "",
         }
+    }
+
+    /// Does it lie in `media/`, where addresses on pages lead?
+    pub fn is_media(self) -> bool {
+        matches!(self, FileKind::Style | FileKind::Script | FileKind::Media)
     }
 }
 

@@ -87,6 +87,22 @@ pub fn print_of(text: &str) -> String {
     digest.iter().fold("sha256-".to_string(), |print, byte| print + &format!("{byte:02x}"))
 }
 
+/// Does a path lead out of the folder that it is relative to?
+pub fn leaves(path: &str) -> bool {
+    let mut depth = 0i32;
+    for part in path.split('/') {
+        match part {
+            ".." => depth -= 1,
+            "" | "." => {}
+            _ => depth += 1,
+        }
+        if depth < 0 {
+            return true;
+        }
+    }
+    path.starts_with('/')
+}
+
 /// Where the lines of a text begin.
 pub struct LineIndex<'t> {
     text: &'t str,

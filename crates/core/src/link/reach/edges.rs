@@ -123,6 +123,10 @@ impl Registry {
         if point.dropped.is_some() {
             return;
         }
+        for (needed, place) in &point.needs {
+            let to = needed.address.and_then(|address| self.points.get_index_of(&address)).map(|at| reach.point(at));
+            edges.extend(to.map(|to| Edge { to, sure: false, via: Some(*place), guess: false }));
+        }
         let mut callback = |callback: Callback, sure: bool, guess: bool| {
             let Some(module) = self.module(callback.file) else { return };
             if let Some(at) = module.exports.iter().position(|export| export.name == callback.export) {

@@ -135,6 +135,12 @@ impl Registry {
         let all = (0..self.types.len()).fold(Types::default(), |all, at| Types(all.0 | Types::one(at).0));
         let fired = self.points.values().enumerate().filter(|(_, point)| self.is_fired(point));
         roots.extend(fired.map(|(at, _)| (reach.point(at), all)));
+        let assets =
+            self.points.values().enumerate().filter(|(_, point)| point.asset.is_some() && self.is_on_all_pages(point));
+        roots.extend(assets.map(|(at, point)| {
+            let when = point.asset.as_ref().and_then(|asset| asset.when.as_ref());
+            (reach.point(at), self.types_where(when))
+        }));
         reach.sure = spread(&reach, &roots, true);
         // What an open theme or a companion offers to others counts as used by them.
         let top = self.project.top();
@@ -241,6 +247,37 @@ impl Registry {
     pub fn templated_types(&self) -> Types {
         let with = self.types.iter().enumerate().filter(|(_, page_type)| !page_type.templates.is_empty());
         Types(with.fold(0, |all, (at, _)| all | Types::one(at).0))
+    }
+
+    /// The types of pages on which a condition may hold.
+    pub fn types_where(&self, when: Option<&Condition>) -> Types {
+        let may = |page_type: &TypeInfo| {
+            when.is_none_or(|when| {
+                when.can_hold(|name| match name {
+                    "page.type" => Some(vec![page_type.name.as_str().into()]),
+                    name => self.closed_values(name),
+                })
+            })
+        };
+        let types = self.types.iter().enumerate().filter(|(_, page_type)| may(page_type));
+        Types(types.fold(0, |all, (at, _)| all | Types::one(at).0))
+    }
+
+    /// All values that a name of a condition can have, where they are a closed set.
+    pub fn closed_values(&self, name: &str) -> Option<Vec<serde_json::Value>> {
+        use serde_json::Value;
+        if name == "page.type" {
+            return Some(self.types.iter().map(|known| Value::from(known.name.as_str())).collect());
+        }
+        let option = self.point(Address::new(Kind::Option, name.strip_prefix("options.")?))?;
+        let schema = option.schema()?;
+        match schema.get("enum").and_then(Value::as_array) {
+            Some(all) => Some(all.clone()),
+            None if schema.get("type")?.as_str() == Some("boolean") => {
+                Some(vec![Value::from(true), Value::from(false)])
+            }
+            None => None,
+        }
     }
 
     /// The names of a set of types.

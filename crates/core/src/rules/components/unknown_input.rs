@@ -74,6 +74,10 @@ fn unread_inputs(registry: &Registry, point: &Point, found: &mut Vec<Finding>) {
     let names = names_read(registry, file);
     for input in point.inputs.iter().filter(|input| !names.contains(&input.field.name)) {
         let name = input.field.name;
+        // What a support reads is the host's business.
+        if registry.is_fed(point.address, name) {
+            continue;
+        }
         if registry.is_referred(Target::Input(point.address, name)) && is_read(registry, point, name) {
             continue;
         }

@@ -1,8 +1,6 @@
 //! A condition can never hold
 
-use serde_json::Value;
-
-use crate::address::{Address, Kind};
+use crate::address::Address;
 use crate::link::Registry;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::Condition;
@@ -50,11 +48,16 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             conditions.extend(slot.when.iter().map(|when| (slot.place.file, when, Some(point.address))));
         }
     }
+    for point in registry.points.values() {
+        if let Some((asset, file)) = point.asset.as_ref().and_then(|asset| Some((asset, asset.when_file?))) {
+            conditions.extend(asset.when.iter().map(|when| (file, when, Some(point.address))));
+        }
+    }
     for placed in registry.items() {
         conditions.extend(placed.item.when.iter().map(|when| (placed.file, when, placed.holder)));
     }
     for (file, when, point) in conditions {
-        if when.can_hold(|name| values(registry, name)) {
+        if when.can_hold(|name| registry.closed_values(name)) {
             continue;
         }
         let place = Place { file, at: when.at };
@@ -67,19 +70,5 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             false => "whatever the page".to_string(),
         };
         found.push(finding.at(registry, place, label).mend("correct it, or take it away"));
-    }
-}
-
-/// All values that a name can have, where they are a closed set.
-fn values(registry: &Registry, name: &str) -> Option<Vec<Value>> {
-    if name == "page.type" {
-        return Some(registry.types.iter().map(|known| Value::from(known.name.as_str())).collect());
-    }
-    let option = registry.point(Address::new(Kind::Option, name.strip_prefix("options.")?))?;
-    let schema = option.schema()?;
-    match schema.get("enum").and_then(Value::as_array) {
-        Some(all) => Some(all.clone()),
-        None if schema.get("type")?.as_str() == Some("boolean") => Some(vec![Value::from(true), Value::from(false)]),
-        None => None,
     }
 }

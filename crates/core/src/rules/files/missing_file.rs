@@ -1,8 +1,9 @@
 //! A file that is referred to is not there
 
 use crate::link::{Link, Registry};
-use crate::rules::support::{leaves, miss_finding, misses, written};
+use crate::rules::support::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
+use crate::source::leaves;
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {

@@ -1,9 +1,10 @@
 //! A file reference leads out of its layer's folder
 
 use crate::link::{Link, Miss, Registry, join_import};
-use crate::rules::support::{flaws, leaves, miss_finding, written};
+use crate::rules::support::{flaws, miss_finding, written};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::FlawKind;
+use crate::source::leaves;
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {

@@ -1,11 +1,12 @@
 //! A key means nothing where it stands
 
 use crate::link::Registry;
+use crate::name::Name;
 use crate::names::{certain, nearest};
 use crate::rules::support::{flaws, rewrite};
 use crate::rules::{ALL, Example, Finding, Level, Mend, Rule, is_rule};
-use crate::scan::FlawKind;
-use crate::source::Place;
+use crate::scan::{FlawKind, Given};
+use crate::source::{FileId, Place};
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -62,23 +63,42 @@ fn page_keys(registry: &Registry, found: &mut Vec<Finding>) {
     if registry.blind.declarations {
         return;
     }
-    let further = registry.types.iter().flat_map(|page_type| &page_type.keys).map(|field| field.name.as_str());
-    let known: Vec<&str> = OWN.into_iter().chain(further).collect();
+    let further = registry.types.iter().flat_map(|page_type| &page_type.keys).map(|field| field.name);
+    let further: Vec<Name> = further.chain(registry.fed_keys("page")).collect();
+    let known: Vec<&str> = OWN.into_iter().chain(further.iter().map(|name| name.as_str())).collect();
     for (file, page) in registry.pages().filter(|(_, page)| !page.broken) {
-        for given in page.keys.iter().filter(|given| !known.contains(&given.name.name.as_str())) {
-            let name = given.name.name;
-            let place = Place { file, at: given.name.at };
-            let label = match nearest(&name, known.iter().copied()) {
-                Some(near) => format!("did you mean `{near}`?"),
-                None => "what pages need beside that goes under [data]".to_string(),
-            };
-            let message = format!("a page has no key `{name}`");
-            let mut finding = Finding::new(&RULE, registry.layer_of(place), message).at(registry, place, label);
-            if let Some(near) = certain(&name, known.iter().copied()) {
-                let edits = vec![rewrite(registry, place, near)];
-                finding.mend = Some(Mend { text: format!("write `{near}`"), safe: true, edits });
-            }
-            found.push(finding);
+        unknown(registry, file, ("a page", "pages"), &page.keys, &known, found);
+    }
+    const SITE: [&str; 8] = ["title", "motto", "language", "now", "options", "menus", "fill", "data"];
+    let further = registry.fed_keys("site");
+    let known: Vec<&str> = SITE.into_iter().chain(further.iter().map(|name| name.as_str())).collect();
+    if let Some((file, site)) = registry.site().filter(|(_, site)| !site.broken) {
+        unknown(registry, file, ("the site", "sites"), &site.keys, &known, found);
+    }
+}
+
+/// The keys among some that are not known.
+fn unknown(
+    registry: &Registry,
+    file: FileId,
+    (what, several): (&str, &str),
+    given: &[Given],
+    known: &[&str],
+    found: &mut Vec<Finding>,
+) {
+    for given in given.iter().filter(|given| !known.contains(&given.name.name.as_str())) {
+        let name = given.name.name;
+        let place = Place { file, at: given.name.at };
+        let label = match nearest(&name, known.iter().copied()) {
+            Some(near) => format!("did you mean `{near}`?"),
+            None => format!("what {several} need beside that goes under [data]"),
+        };
+        let message = format!("{what} has no key `{name}`");
+        let mut finding = Finding::new(&RULE, registry.layer_of(place), message).at(registry, place, label);
+        if let Some(near) = certain(&name, known.iter().copied()) {
+            let edits = vec![rewrite(registry, place, near)];
+            finding.mend = Some(Mend { text: format!("write `{near}`"), safe: true, edits });
         }
+        found.push(finding);
     }
 }

@@ -1,6 +1,6 @@
 //! Use: is every point placed and reached, and every name known?
 
-mod around;
+pub(crate) mod around;
 pub mod dynamic_point;
 pub mod empty_wrapper;
 pub mod lost_placement;

@@ -3,11 +3,11 @@
 mod constant;
 
 use crate::name::Name;
-use minijinja::machinery::ast::{BinOpKind, Expr, UnaryOpKind};
+use minijinja::machinery::ast::{BinOpKind, CallArg, Expr, UnaryOpKind};
 use minijinja::machinery::parse_expr;
 
 use super::toml::Table;
-use super::{FlawKind, Named, Notes, name};
+use super::{FlawKind, Named, Notes, PointRef, name};
 use crate::source::{At, Span};
 
 /// What a condition can read.
@@ -25,6 +25,8 @@ pub struct Condition {
     pub at: At,
     /// The names that it reads.
     pub reads: Vec<Path>,
+    /// The supports that it asks for.
+    pub asked: Vec<PointRef>,
 }
 
 /// Reads `when` from a table. The second answer is true where there is one that doesn't parse.
@@ -39,7 +41,7 @@ fn scan(text: &str, at: At, notes: &mut Notes) -> Option<Condition> {
     let whole = notes.spans[at.0 as usize];
     // Where the string is written without escapes, places inside it can be told exactly.
     let plain = (whole.end - whole.start) as usize == text.len() + 2;
-    let mut reader = Reader { text, whole, plain, notes, reads: Vec::new() };
+    let mut reader = Reader { text, whole, plain, notes, reads: Vec::new(), asked: Vec::new() };
     let result = match parse_expr(text) {
         Ok(expr) => reader.expr(&expr),
         Err(error) => {
@@ -47,14 +49,14 @@ fn scan(text: &str, at: At, notes: &mut Notes) -> Option<Condition> {
             Err((range, error.detail().unwrap_or("it doesn't parse").to_string()))
         }
     };
-    let reads = std::mem::take(&mut reader.reads);
+    let (reads, asked) = (std::mem::take(&mut reader.reads), std::mem::take(&mut reader.asked));
     if let Err((range, why)) = result {
         let at = reader.place(range);
         let label = "write comparisons of page, site and options, joined by and, or, not";
         notes.flaw(FlawKind::ConditionSyntax, at, format!("`{text}` is not a condition: {why}"), label);
         return None;
     }
-    Some(Condition { text: name(text), at, reads })
+    Some(Condition { text: name(text), at, reads, asked })
 }
 
 type Refusal = (std::ops::Range<usize>, String);
@@ -65,6 +67,7 @@ struct Reader<'a> {
     plain: bool,
     notes: &'a mut Notes,
     reads: Vec<Path>,
+    asked: Vec<PointRef>,
 }
 
 impl Reader<'_> {
@@ -107,6 +110,20 @@ impl Reader<'_> {
             Expr::Var(_) | Expr::GetAttr(_) | Expr::GetItem(_) => {
                 let path = self.path(expr).ok_or((range, "names are joined by dots".to_string()))?;
                 self.reads.push(path);
+                Ok(())
+            }
+            Expr::Call(call) if matches!(&call.expr, Expr::Var(var) if var.id == "supports") => {
+                let named = match call.args.as_slice() {
+                    [CallArg::Pos(Expr::Const(text))] => {
+                        text.value.as_str().map(|word| (word.to_string(), text.span()))
+                    }
+                    _ => None,
+                };
+                let Some((word, span)) = named else {
+                    return Err((range, "supports asks for one support, as in supports('support:palette')".into()));
+                };
+                let at = self.place(span.start_offset as usize..span.end_offset as usize);
+                self.asked.push(PointRef::new(&word, at));
                 Ok(())
             }
             _ => Err((range, "it can hold paths, values, comparisons, in, and, or, not".into())),

@@ -42,9 +42,14 @@ fn keys_of(kind: Kind) -> &'static [&'static str] {
         Kind::Region => &["required"],
         Kind::Area => &["wrap", "wrap-title"],
         Kind::Menu => &["levels"],
-        Kind::Partial => &["inputs", "render"],
-        Kind::Section => &["inputs", "render", "wrap", "holds", "offer", "piece"],
-        Kind::Piece => &["inputs", "render", "wrap", "holds", "offer"],
+        Kind::Partial => &["inputs", "render", "needs"],
+        Kind::Section => &["inputs", "render", "needs", "wrap", "holds", "offer", "piece"],
+        Kind::Piece => &["inputs", "render", "needs", "wrap", "holds", "offer"],
+        Kind::Style => &["file", "needs", "media", "when", "priority"],
+        Kind::Script => &["file", "needs", "gives", "at", "when", "priority"],
+        Kind::Bundle => &["needs", "when"],
+        // What a support takes is the host's to say.
+        Kind::Support => &[],
         Kind::Template => &["inputs"],
         Kind::Option => &SCHEMA_WORDS,
     }
@@ -53,13 +58,16 @@ fn keys_of(kind: Kind) -> &'static [&'static str] {
 fn one(address: Address, key: At, node: &Node<'_>, table: &Table<'_>, notes: &mut Notes) -> Declaration {
     let kind = address.kind;
     let known: Vec<&str> = COMMON.iter().chain(keys_of(kind)).copied().collect();
-    table.known(&known, notes);
+    if kind != Kind::Support {
+        table.known(&known, notes);
+    }
     let span = node.span();
     // A table that was never opened by a header of its own has its key for a place.
     let header = span.len() > address.name.len();
     let at = if header { notes.at(span.start, span.end) } else { key };
     let value = match kind {
         Kind::Option => Some((option_schema(node, table, notes), at)),
+        Kind::Support => None,
         _ => table.get("value").map(|node| {
             schema(node, "`value`", notes);
             (json(node.get_ref()), notes.at(node.span().start, node.span().end))
@@ -99,7 +107,47 @@ fn one(address: Address, key: At, node: &Node<'_>, table: &Table<'_>, notes: &mu
         wrap_title: wrap_of("wrap-title", &["text"], notes),
         holds,
         offer: table.get("offer").map(|_| offers(address, table, notes)),
+        needs: table.get("needs").map(|_| {
+            let needed = table.strings("needs", notes);
+            needed.into_iter().map(|named| PointRef::new(&named.name, named.at)).collect()
+        }),
+        asset: kind.is_asset().then(|| Box::new(asset(table, notes))),
+        support: (kind == Kind::Support).then(|| Box::new(support(key, node, table, notes))),
     }
+}
+
+/// What an asset says of itself.
+fn asset(table: &Table<'_>, notes: &mut Notes) -> AssetKeys {
+    let (when, when_broken) = condition::read(table, notes);
+    let head = table.string("at", notes).and_then(|word| match word.name.as_str() {
+        "head" => Some(true),
+        "end" => Some(false),
+        other => {
+            let message = format!("`{other}` is no place of a script");
+            notes.flaw(FlawKind::ManifestSyntax, word.at, message, "\"head\" or \"end\" belongs here");
+            None
+        }
+    });
+    AssetKeys {
+        file: table.string("file", notes),
+        gives: table.get("gives").map(|_| table.strings("gives", notes)),
+        media: table.string("media", notes).map(|media| media.name),
+        head,
+        priority: table.get("priority").map(|_| priority(table, notes)),
+        when,
+        when_broken,
+    }
+}
+
+/// What a support says of itself.
+fn support(name: At, node: &Node<'_>, table: &Table<'_>, notes: &mut Notes) -> SupportKeys {
+    let mut arguments = json(node.get_ref());
+    if let Some(arguments) = arguments.as_object_mut() {
+        arguments.retain(|key, _| !COMMON.contains(&key.as_str()));
+    }
+    let key = |key: &str| table.get(key).map(|node| json(node.get_ref()));
+    let feeds = table.get("feeds").filter(|node| node.get_ref().is_array()).map(|_| table.strings("feeds", notes));
+    SupportKeys { arguments, name, schema: key("arguments"), default: key("default"), feeds: feeds.unwrap_or_default() }
 }
 
 /// All that an option may be. What else its table says is not part of that.

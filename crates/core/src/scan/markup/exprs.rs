@@ -71,12 +71,64 @@ impl<'t> Scanner<'t> {
     fn filter(&mut self, filter: &Filter<'t>) {
         self.known("filter", filter.name, &FILTERS);
         filter.expr.iter().for_each(|expr| self.expr(expr));
-        if filter.name == "through" {
-            let at = self.at_part(filter.name);
-            self.point(Verb::Through, at, &filter.args);
-        } else {
-            self.args(&filter.args);
+        let at = self.at_part(filter.name);
+        match (filter.name, &filter.expr) {
+            ("through", _) => self.point(Verb::Through, at, &filter.args),
+            ("t", Some(text)) => self.message(text, &filter.args),
+            _ => self.args(&filter.args),
         }
+    }
+
+    /// A message that is to be translated.
+    fn message(&mut self, text: &Expr<'t>, args: &[CallArg<'t>]) {
+        let Some(id) = self.text(text) else {
+            let at = self.at_expr(text);
+            let message = "a message is a literal string, so that it can be translated";
+            self.notes.flaw(FlawKind::DynamicPoint, at, message, "write the text here, with {name} for what is put in");
+            return self.args(args);
+        };
+        let mut found = Message { id, plural: None, args: Vec::new(), open: false };
+        for arg in args {
+            match arg {
+                CallArg::Kwarg("plural", value) => match self.text(value) {
+                    Some(plural) => found.plural = Some(plural),
+                    None => {
+                        let at = self.at_expr(value);
+                        let message = "a message is a literal string, so that it can be translated";
+                        self.notes.flaw(FlawKind::DynamicPoint, at, message, "write the plural here");
+                    }
+                },
+                CallArg::Kwarg(word, value) => {
+                    let at = self.at_part(word);
+                    found.args.push(Named { name: name(word), at });
+                    self.expr(value);
+                }
+                CallArg::KwargSplat(value) | CallArg::Pos(value) | CallArg::PosSplat(value) => {
+                    found.open = true;
+                    self.expr(value);
+                }
+            }
+        }
+        self.shape.messages.push(found);
+    }
+
+    /// A literal string, with its place.
+    fn text(&mut self, expr: &Expr<'t>) -> Option<Named> {
+        let text = literal(expr)?;
+        let at = self.at_expr(expr);
+        Some(Named { name: name(&text), at })
+    }
+
+    /// A support that is asked for.
+    fn supports(&mut self, at: At, args: &[CallArg<'t>]) {
+        if let [CallArg::Pos(first)] = args
+            && let Some(support) = self.text(first)
+        {
+            return self.shape.asked.push(PointRef::new(&support.name, support.at));
+        }
+        self.args(args);
+        let message = "a support is named by a literal string, so that it can be followed";
+        self.notes.flaw(FlawKind::DynamicPoint, at, message, "write the address here, as in \"support:palette\"");
     }
 
     fn known(&mut self, what: &str, word: &str, known: &[&str]) {
@@ -114,6 +166,7 @@ impl<'t> Scanner<'t> {
                 }
             }
             "filled" => self.point(Verb::Filled, at, &call.args),
+            "supports" => self.supports(at, &call.args),
             "asset" => self.asset(at, &call.args),
             "super" => self.here().calls_super = true,
             "note" => {
@@ -150,13 +203,14 @@ impl<'t> Scanner<'t> {
             Some((CallArg::Pos(first), rest)) => (Some(first), rest),
             _ => (None, args),
         };
-        let mut named = Vec::new();
+        let (mut named, mut texts) = (Vec::new(), Vec::new());
         let mut open = false;
         for arg in rest {
             match arg {
                 CallArg::Kwarg(word, value) => {
                     let at = self.at_part(word);
                     named.push(Named { name: name(word), at });
+                    texts.extend(self.text(value).map(|text| (name(word), text)));
                     self.expr(value);
                 }
                 CallArg::KwargSplat(value) => {
@@ -197,6 +251,7 @@ impl<'t> Scanner<'t> {
             section: self.section,
             owner: None,
             args: named,
+            texts,
             open,
             conditional: self.depth > 0,
         });
@@ -215,8 +270,16 @@ impl<'t> Scanner<'t> {
             };
             let point = PointRef::new(&text, at);
             let (section, conditional) = (self.section, self.depth > 0);
-            let found =
-                Use { verb: Verb::With, point, section, owner: None, args: Vec::new(), open: true, conditional };
+            let found = Use {
+                verb: Verb::With,
+                point,
+                section,
+                owner: None,
+                args: Vec::new(),
+                texts: Vec::new(),
+                open: true,
+                conditional,
+            };
             self.shape.uses.push(found);
         }
     }

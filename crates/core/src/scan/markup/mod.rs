@@ -5,6 +5,7 @@
 
 mod exprs;
 mod html;
+mod tags;
 
 use crate::name::Name;
 use minijinja::machinery::ast::{CallBlock, Expr, ForLoop, IfCond, Macro, Stmt};
@@ -15,8 +16,8 @@ use crate::source::At;
 
 pub use html::{html_alone, printed, unbalanced};
 
-/// The engine's filters that templates can use, beside `through`.
-pub const FILTERS: [&str; 47] = [
+/// The filters that templates can use: the engine's, `through` and `t`.
+pub const FILTERS: [&str; 48] = [
     "abs",
     "attr",
     "batch",
@@ -58,6 +59,7 @@ pub const FILTERS: [&str; 47] = [
     "split",
     "string",
     "sum",
+    "t",
     "through",
     "title",
     "trim",
@@ -98,9 +100,9 @@ pub const TESTS: [&str; 29] = [
     "undefined",
 ];
 /// The functions that templates can call.
-pub const FUNCTIONS: [&str; 7] = ["place", "filled", "asset", "note", "range", "dict", "namespace"];
+pub const FUNCTIONS: [&str; 8] = ["place", "filled", "supports", "asset", "note", "range", "dict", "namespace"];
 /// Functions that have to be called by name, so that every use of a point is seen.
-const CALLED_BY_NAME: [&str; 4] = ["place", "filled", "asset", "note"];
+const CALLED_BY_NAME: [&str; 5] = ["place", "filled", "supports", "asset", "note"];
 
 pub(super) fn scan(text: &str) -> Facts {
     let mut scanner = Scanner::new(text);
@@ -108,6 +110,7 @@ pub(super) fn scan(text: &str) -> Facts {
         Ok(tree) => {
             scanner.open(SectionKind::Top);
             scanner.stmt(&tree);
+            scanner.shape.elements = tags::elements(text, &mut scanner.notes);
             scanner.shape.assigned = scanner.locals.iter().map(|local| name(local)).collect();
         }
         Err(error) => {

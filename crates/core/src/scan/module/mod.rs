@@ -20,9 +20,9 @@ use super::*;
 use crate::source::At;
 
 /// What the built-in module `truehook` exports.
-pub const BUILT_IN: [&str; 5] = ["html", "place", "through", "asset", "note"];
+pub const BUILT_IN: [&str; 7] = ["html", "place", "through", "supports", "asset", "t", "note"];
 /// Those of them of which every use has to be seen.
-const FOLLOWED: [&str; 4] = ["place", "through", "asset", "note"];
+const FOLLOWED: [&str; 6] = ["place", "through", "supports", "asset", "t", "note"];
 
 pub(super) fn scan(text: &str) -> Facts {
     let allocator = Allocator::default();
@@ -232,15 +232,23 @@ impl Scanner {
         let Some(Argument::StringLiteral(literal)) = call.arguments.first() else {
             let span = call.arguments.first().map_or(call.callee.span(), GetSpan::span);
             let at = self.at(span);
-            self.shape.dynamic = true;
-            let message = "a point is named by a literal string, so that it can be followed";
-            self.notes.flaw(FlawKind::DynamicPoint, at, message, "write the address here, as in \"region:aside\"");
+            self.shape.dynamic |= !matches!(word, "t" | "supports");
+            let (message, label) = match word {
+                "t" => ("a message is a literal string, so that it can be translated", "write the text here"),
+                _ => (
+                    "a point is named by a literal string, so that it can be followed",
+                    "write the address here, as in \"region:aside\"",
+                ),
+            };
+            self.notes.flaw(FlawKind::DynamicPoint, at, message, label);
             return;
         };
         let at = self.at(literal.span);
-        if word == "asset" {
-            self.shape.assets.push(Named { name: name(&literal.value), at });
-            return;
+        match word {
+            "asset" => return self.shape.assets.push(Named { name: name(&literal.value), at }),
+            "supports" => return self.shape.asked.push(PointRef::new(&literal.value, at)),
+            "t" => return self.message(Named { name: name(&literal.value), at }, call.arguments.get(1)),
+            _ => {}
         }
         let (verb, position) = if word == "place" { (Verb::Place, 1) } else { (Verb::Through, 2) };
         let (owner, conditional) = self.surroundings(semantic, node);
@@ -248,6 +256,7 @@ impl Scanner {
             return self.shape.outlets.push(Outlet { kind, at, section: SectionId(0), owner });
         }
         let (args, open) = self.args(call.arguments.get(position));
+        let texts = self.texts(call.arguments.get(position));
         if let (true, Some(Argument::ObjectExpression(object))) =
             (literal.value.starts_with("menu:"), call.arguments.get(position))
         {
@@ -259,9 +268,31 @@ impl Scanner {
             section: SectionId(0),
             owner,
             args,
+            texts,
             open,
             conditional,
         });
+    }
+
+    /// A message that is to be translated.
+    fn message(&mut self, id: Named, argument: Option<&Argument<'_>>) {
+        let (mut args, open) = self.args(argument);
+        args.retain(|arg| arg.name != "plural");
+        let plural = self.texts(argument).into_iter().find(|(word, _)| *word == "plural").map(|(_, text)| text);
+        self.shape.messages.push(Message { id, plural, args, open });
+    }
+
+    /// The arguments whose values are literal strings.
+    fn texts(&mut self, argument: Option<&Argument<'_>>) -> Vec<(Name, Named)> {
+        let Some(Argument::ObjectExpression(object)) = argument else { return Vec::new() };
+        let mut texts = Vec::new();
+        for property in &object.properties {
+            let ObjectPropertyKind::ObjectProperty(property) = property else { continue };
+            if let (Some(word), Expression::StringLiteral(literal)) = (property.key.static_name(), &property.value) {
+                texts.push((name(&word), self.named(&literal.value, literal.span)));
+            }
+        }
+        texts
     }
 
     /// The partial that a menu is to be rendered with.
@@ -280,7 +311,8 @@ impl Scanner {
             };
             let point = PointRef::new(&literal.value, at);
             let section = SectionId(0);
-            let found = Use { verb: Verb::With, point, section, owner, args: Vec::new(), open: true, conditional };
+            let (args, texts) = (Vec::new(), Vec::new());
+            let found = Use { verb: Verb::With, point, section, owner, args, texts, open: true, conditional };
             self.shape.uses.push(found);
         }
     }

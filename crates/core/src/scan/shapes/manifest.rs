@@ -121,6 +121,46 @@ pub struct Declaration {
     pub holds: Option<Vec<PointRef>>,
     /// `offer`, of a section or piece: what site editors can pick; nothing where that is not said.
     pub offer: Option<Vec<Offer>>,
+    /// `needs`, of a component or asset: the assets that go with it; nothing where that is not said.
+    pub needs: Option<Vec<PointRef>>,
+    /// What an asset says beside that.
+    pub asset: Option<Box<AssetKeys>>,
+    /// What a support says.
+    pub support: Option<Box<SupportKeys>>,
+}
+
+/// What the declaration of a style, script or bundle says.
+#[derive(Clone, Debug, PartialEq, Default)]
+pub struct AssetKeys {
+    /// `file`, below `media/`.
+    pub file: Option<Named>,
+    /// `gives`: global names that other scripts may use; nothing where that is not said.
+    pub gives: Option<Vec<Named>>,
+    /// `media`, of a style: where it applies.
+    pub media: Option<Name>,
+    /// `at`, of a script: is it in the head, or at the page's end?
+    pub head: Option<bool>,
+    /// `priority`: lower comes earlier.
+    pub priority: Option<u8>,
+    /// `when`: the pages that it is on.
+    pub when: Option<Condition>,
+    /// Was there a `when` that doesn't parse?
+    pub when_broken: bool,
+}
+
+/// What the declaration of a support says: that of the host what it offers, any other its arguments.
+#[derive(Clone, Debug, PartialEq, Default)]
+pub struct SupportKeys {
+    /// All that is no key of every declaration, as a table.
+    pub arguments: Value,
+    /// Where its name stands.
+    pub name: At,
+    /// `arguments`, of the host's: a JSON Schema of what they may be.
+    pub schema: Option<Value>,
+    /// `default`, of the host's: the arguments where none are given.
+    pub default: Option<Value>,
+    /// `feeds`, of the host's: the points, variables and styles by which the feature shows.
+    pub feeds: Vec<Named>,
 }
 
 /// A component with given inputs, as site editors can pick it.

@@ -1,5 +1,6 @@
 //! The shapes: what each kind of file can say, in names.
 
+mod assets;
 mod manifest;
 mod site;
 mod used;
@@ -8,6 +9,7 @@ use crate::address::{Address, Kind};
 use crate::name::Name;
 use crate::source::{At, FileKind};
 
+pub use assets::*;
 pub use manifest::*;
 pub use site::*;
 pub use used::*;
@@ -25,6 +27,12 @@ pub enum Shape {
     Site(Box<SiteShape>),
     /// A page of the preview.
     Page(Box<PageShape>),
+    /// A style sheet.
+    Style(Box<StyleShape>),
+    /// A script for browsers.
+    Script(Box<ScriptShape>),
+    /// A translation.
+    Words(Box<WordsShape>),
     /// Nothing that anything could refer to by name.
     Opaque,
 }
@@ -39,6 +47,33 @@ impl Shape {
         }
     }
 
+    /// The messages that a template or module wants translated.
+    pub fn messages(&self) -> &[Message] {
+        match self {
+            Shape::Template(shape) => &shape.messages,
+            Shape::Module(shape) => &shape.messages,
+            _ => &[],
+        }
+    }
+
+    /// The supports that a template or module asks for.
+    pub fn asked(&self) -> &[PointRef] {
+        match self {
+            Shape::Template(shape) => &shape.asked,
+            Shape::Module(shape) => &shape.asked,
+            _ => &[],
+        }
+    }
+
+    /// The files and assets whose address a template or module asks for.
+    pub fn assets(&self) -> &[Named] {
+        match self {
+            Shape::Template(shape) => &shape.assets,
+            Shape::Module(shape) => &shape.assets,
+            _ => &[],
+        }
+    }
+
     /// The shape of a file that could not be understood: it might say anything.
     pub fn broken(kind: FileKind) -> Shape {
         match kind {
@@ -47,6 +82,9 @@ impl Shape {
             FileKind::Module => Shape::Module(Box::new(ModuleShape { broken: true, ..Default::default() })),
             FileKind::Site => Shape::Site(Box::new(SiteShape { broken: true, ..Default::default() })),
             FileKind::Page => Shape::Page(Box::new(PageShape { broken: true, ..Default::default() })),
+            FileKind::Style => Shape::Style(Box::new(StyleShape { broken: true, ..Default::default() })),
+            FileKind::Script => Shape::Script(Box::new(ScriptShape { broken: true, ..Default::default() })),
+            FileKind::Words => Shape::Words(Box::new(WordsShape { broken: true, ..Default::default() })),
             FileKind::Body | FileKind::Media => Shape::Opaque,
         }
     }

@@ -96,10 +96,59 @@ pub struct Use {
     pub owner: Option<Name>,
     /// The named arguments.
     pub args: Vec<Named>,
+    /// The values of those of them that are literal strings.
+    pub texts: Vec<(Name, Named)>,
     /// Are there arguments whose names can't be seen?
     pub open: bool,
     /// Is it a matter of circumstances whether this is carried out?
     pub conditional: bool,
+}
+
+/// A message that is to be translated: `{{ "…" | t }}`, `t("…")`.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Message {
+    /// The message, as it stands in the theme.
+    pub id: Named,
+    /// Its plural, where it has one.
+    pub plural: Option<Named>,
+    /// What is put into its placeholders.
+    pub args: Vec<Named>,
+    /// Are there arguments whose names can't be seen?
+    pub open: bool,
+}
+
+/// What an element of a template does that True Hook has to know of.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum ElementKind {
+    /// `<title>`
+    Title,
+    /// `<meta name="color-scheme">`
+    ColourScheme,
+    /// `<meta property="og:…">`
+    ShareCard,
+    /// `<link type="application/atom+xml">`
+    FeedLink,
+    /// `<link rel="stylesheet">`
+    StyleSheet,
+    /// `<script src="…">`
+    Script,
+    /// Anything else that loads a file.
+    Resource,
+    /// A link that people follow.
+    Link,
+}
+
+/// Such an element.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Element {
+    /// What it does.
+    pub kind: ElementKind,
+    /// All of it, with its end tag where it has one.
+    pub at: At,
+    /// The address in it, as written; nothing where the element has none.
+    pub address: Option<Named>,
+    /// Is the address printed by an expression, or part of it?
+    pub printed: bool,
 }
 
 /// What a template or callback places that is no point.
@@ -161,6 +210,12 @@ pub struct TemplateShape {
     pub notes: Vec<At>,
     /// The files and assets whose address it asks for.
     pub assets: Vec<Named>,
+    /// The supports that it asks for.
+    pub asked: Vec<PointRef>,
+    /// The messages that it wants translated.
+    pub messages: Vec<Message>,
+    /// Elements of its HTML that load files or that a support may write.
+    pub elements: Vec<Element>,
     /// The variables that it reads.
     pub reads: Vec<Read>,
     /// Local names that are called and whose result is processed further. If one is a macro, what it
@@ -253,6 +308,10 @@ pub struct ModuleShape {
     pub notes: Vec<At>,
     /// The files and assets whose address it asks for.
     pub assets: Vec<Named>,
+    /// The supports that it asks for.
+    pub asked: Vec<PointRef>,
+    /// The messages that it wants translated.
+    pub messages: Vec<Message>,
     /// Does it name a point by something else than a literal?
     pub dynamic: bool,
 }

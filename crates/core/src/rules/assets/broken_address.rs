@@ -1,0 +1,85 @@
+//! An address leads to no file
+
+use crate::link::{Registry, relative_path};
+use crate::names::{certain, nearest};
+use crate::rules::support::{miss_finding, misses, written};
+use crate::rules::{Example, Finding, Level, Mend, Rule};
+use crate::scan::{Element, ElementKind, Shape};
+use crate::source::{Edit, FileId, Place};
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "broken-address",
+    level: Level::Error,
+    summary: "An address leads to no file",
+    explanation: "Addresses in a style sheet are relative to it. In a template a file of the theme is asked for with asset(), since every page lies somewhere else; an address that is written out leads nowhere from most of them.",
+    wrong: Example(&[
+        (
+            "truehook.toml",
+            r##"[style.tide]
+file = "tide.css"
+"##,
+        ),
+        ("media/tide.css", "body { background: url(creak.svg); }\n"),
+        ("media/creek.svg", "<svg/>"),
+    ]),
+    right: Example(&[("media/tide.css", "body { background: url(creek.svg); }\n")]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for miss in misses(registry, RULE.name) {
+        let message = format!("`{}` leads to no file of the theme", written(registry, miss));
+        found.push(miss_finding(registry, &RULE, miss, message, "nothing of that name is there"));
+    }
+    for (at, facts) in registry.facts.iter().enumerate() {
+        let Shape::Template(template) = &facts.shape else { continue };
+        let file = FileId(at as u32);
+        for element in &template.elements {
+            found.extend(written_out(registry, file, element));
+        }
+    }
+}
+
+/// A file of the theme whose address a template writes out.
+fn written_out(registry: &Registry, file: FileId, element: &Element) -> Option<Finding> {
+    let address = element.address.filter(|_| !element.printed)?;
+    let plain = address.name.as_str().trim_start_matches("./").trim_start_matches("../");
+    let path = relative_path("page", plain)?;
+    let known = |path: &str| registry.find_media_file(path, registry.project.top()).is_some();
+    let inside = format!("media/{path}");
+    let path = if known(&inside) && !known(&path) { inside } else { path };
+    let ours = match element.kind {
+        ElementKind::Resource => true,
+        // Where people are led is the site's, unless it is clearly a file of ours.
+        ElementKind::Link => path.starts_with("media/") || known(&path),
+        // These are told as what they are: assets that are not declared.
+        ElementKind::StyleSheet | ElementKind::Script => !(path.starts_with("media/") || known(&path)),
+        _ => false,
+    };
+    if !ours {
+        return None;
+    }
+    let place = Place { file, at: address.at };
+    let media = || registry.project.layers.iter().flat_map(|layer| &layer.media).map(|path| path.as_str());
+    let (target, sure) = match known(&path) {
+        true => (Some(path.as_str()), true),
+        false => (nearest(&path, media()), certain(&path, media()).is_some()),
+    };
+    let message = match known(&path) {
+        true => format!("`{}` leads nowhere from most pages; asset() gives its address", address.name),
+        false => format!("`{}` leads to no file of the theme", address.name),
+    };
+    let label = match target.filter(|_| !known(&path)) {
+        Some(near) => format!("did you mean `{near}`?"),
+        None if known(&path) => "written out".to_string(),
+        None => "nothing of that name is there".to_string(),
+    };
+    let mut finding = Finding::new(&RULE, registry.layer_of(place), message).at(registry, place, label);
+    finding.mend = target.map(|target| {
+        let new = format!("{{{{ asset(\"{target}\") }}}}");
+        let text = format!("write {new}");
+        Mend { text, safe: sure, edits: vec![Edit { file, span: registry.span(place), new }] }
+    });
+    Some(finding)
+}

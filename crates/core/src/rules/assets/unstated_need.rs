@@ -1,0 +1,90 @@
+//! A script uses a global name that only another script gives
+
+use crate::address::Kind;
+use crate::link::{Registry, Target, Wanted};
+use crate::rules::support::{miss_finding, misses, written};
+use crate::rules::{Example, Finding, Level, Mend, Rule};
+use crate::source::LayerRole;
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "unstated-need",
+    level: Level::Error,
+    summary: "A script uses a global name that only another script gives",
+    explanation: "Scripts come to a page with what they need, and in that order. A need that is not stated works for as long as the other script happens to be there first; then the script stops with an error that only the browser's console shows.",
+    wrong: Example(&[
+        (
+            "truehook.toml",
+            r##"[script.tide-dial]
+file = "tide-dial.js"
+"##,
+        ),
+        ("media/tide-dial.js", "PageLoaded(() => document.body.classList.add(\"tides\"));\n"),
+    ]),
+    right: Example(&[(
+        "truehook.toml",
+        r##"[script.tide-dial]
+file = "tide-dial.js"
+needs = ["script:page-loaded"]
+"##,
+    )]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for miss in misses(registry, RULE.name) {
+        let Wanted::Global(file, name) = miss.wanted else { continue };
+        let uses = registry.script(file).is_some_and(|script| script.uses.iter().any(|used| used.name == name));
+        let shown = registry.project.shown(file);
+        let scripts = registry.points.values().filter(|point| point.address.kind == Kind::Script);
+        let users: Vec<_> = scripts.filter(|point| registry.asset_file(point) == Some(file)).collect();
+        let giver = miss.meant.and_then(|meant| match meant.target {
+            Target::Point(giver) => Some((giver, meant.written)),
+            _ => None,
+        });
+        let (message, label) = match (uses, giver) {
+            (true, Some((giver, written))) if written.as_str() == giver.to_string() => {
+                let who = users.first().map_or(shown, |point| format!("`{}`", point.address));
+                (
+                    format!("{who} uses `{name}`, which only `{giver}` gives, and does not say that it needs it"),
+                    "used here",
+                )
+            }
+            (true, _) => (format!("{shown} uses the global name `{name}`, which no script gives"), "nothing gives it"),
+            (false, _) => (
+                format!("`{}` is given, but {shown} does not define it", written(registry, miss)),
+                "nothing defines it",
+            ),
+        };
+        let mut finding = miss_finding(registry, &RULE, miss, message, label);
+        if let (Some((giver, written)), true) = (giver, uses)
+            && written.as_str() == giver.to_string()
+        {
+            if let Some(first) = finding.places.first_mut() {
+                first.label = label.to_string();
+            }
+            for user in &users {
+                finding = finding
+                    .at_declaration(registry, user.address, "this script says what it needs here")
+                    .about(user.address);
+            }
+            // What is missing is missing where the script is declared.
+            let declared_above = users.first().and_then(|point| point.layer());
+            finding.layer = declared_above.map_or(finding.layer, |layer| layer.max(finding.layer));
+            finding.mend = users.first().map(|user| add_need(registry, user, giver));
+        }
+        if registry.project.layer(finding.layer).role == LayerRole::Host && registry.project.top() != finding.layer {
+            continue;
+        }
+        found.push(finding);
+    }
+}
+
+/// The mend that states the need.
+fn add_need(registry: &Registry, user: &crate::link::Point, giver: crate::address::Address) -> Mend {
+    let text = format!("add needs = [\"{giver}\"] to [script.{}]", user.address.name);
+    let edit = user.declared.last().and_then(|declared| {
+        crate::edit::manifest::need(&registry.project, declared.place.file, registry.span(declared.place), giver).ok()
+    });
+    Mend { text, safe: edit.is_some(), edits: edit.into_iter().collect() }
+}

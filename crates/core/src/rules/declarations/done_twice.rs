@@ -1,0 +1,90 @@
+//! A template writes by hand what a support writes
+
+use crate::address::{Address, Kind};
+use crate::link::Registry;
+use crate::rules::{Example, Finding, Level, Mend, Rule};
+use crate::scan::{ElementKind, Shape};
+use crate::source::{Edit, FileId, Place};
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "done-twice",
+    level: Level::Warning,
+    summary: "A template writes by hand what a support writes",
+    explanation: "With the support switched on the page has it twice, and browsers and search engines take the one or the other.",
+    wrong: Example(&[
+        (
+            "truehook.toml",
+            r##"[support.page-titles]
+"##,
+        ),
+        (
+            "markup/layout.html",
+            r##"<!doctype html>
+<html lang="en">
+<head><title>{{ page.heading }}</title>{{ place("hook:document-head") }}</head>
+<body>
+{% block main %}<main>{{ place("region:main") }}</main>{% endblock %}
+{{ place("hook:document-end") }}
+</body>
+</html>
+"##,
+        ),
+    ]),
+    right: Example(&[(
+        "markup/layout.html",
+        r##"<!doctype html>
+<html lang="en">
+<head>{{ place("hook:document-head") }}</head>
+<body>
+{% block main %}<main>{{ place("region:main") }}</main>{% endblock %}
+{{ place("hook:document-end") }}
+</body>
+</html>
+"##,
+    )]),
+    check,
+};
+
+/// The support that writes such an element, and what it is.
+fn writer(kind: ElementKind) -> Option<(&'static str, &'static str)> {
+    match kind {
+        ElementKind::Title => Some(("page-titles", "the title element")),
+        ElementKind::ColourScheme => Some(("colour-schemes", "the colour schemes")),
+        ElementKind::ShareCard => Some(("share-cards", "an Open Graph property")),
+        ElementKind::FeedLink => Some(("feeds", "the link to the feed")),
+        ElementKind::StyleSheet | ElementKind::Script | ElementKind::Resource | ElementKind::Link => None,
+    }
+}
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for (at, facts) in registry.facts.iter().enumerate() {
+        let Shape::Template(template) = &facts.shape else { continue };
+        let file = FileId(at as u32);
+        if registry.template_types(file).is_empty() {
+            continue;
+        }
+        for element in &template.elements {
+            let Some((name, what)) = writer(element.kind) else { continue };
+            let support = Address::new(Kind::Support, name);
+            if !registry.is_on(support) {
+                continue;
+            }
+            let place = Place { file, at: element.at };
+            let switched = registry.point(support).and_then(|point| point.layer());
+            let layer = registry.layer_of(place).max(switched.unwrap_or(registry.layer_of(place)));
+            let message = format!("{what} is written by hand, and `{support}` writes it, too");
+            let finding = Finding::new(&RULE, layer, message).about(support);
+            let finding = finding.at(registry, place, "written by hand");
+            let mut finding = finding.at_declaration(registry, support, "switched on here");
+            // The primary place is where the layer that is told can mend it.
+            if registry.layer_of(place) != layer {
+                finding.places.reverse();
+            }
+            let edits = vec![Edit { file, span: registry.span(place), new: String::new() }];
+            let text = "take away what is written by hand".to_string();
+            finding.mend = Some(Mend { text, safe: false, edits });
+            found.push(finding);
+        }
+    }
+}

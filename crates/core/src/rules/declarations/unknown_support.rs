@@ -1,0 +1,37 @@
+//! A support that the host does not offer
+
+use crate::link::{Registry, Wanted};
+use crate::rules::support::{miss_finding, misses};
+use crate::rules::{Example, Finding, Level, Rule};
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "unknown-support",
+    level: Level::Error,
+    summary: "A support that the host does not offer",
+    explanation: "A theme switches on what its host offers. What the host does not know does nothing, and nobody tells.",
+    wrong: Example(&[(
+        "truehook.toml",
+        r##"[support.page-title]
+"##,
+    )]),
+    right: Example(&[(
+        "truehook.toml",
+        r##"[support.page-titles]
+"##,
+    )]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for miss in misses(registry, RULE.name) {
+        let Wanted::Point(name) = miss.wanted else { continue };
+        let message = format!("`{name}` is switched on or asked for, but the host does not offer it");
+        let finding = miss_finding(registry, &RULE, miss, message, "the host offers nothing like it");
+        let finding = match finding.mend {
+            None => finding.mend("take it away; truehook list support shows what the host offers"),
+            Some(_) => finding,
+        };
+        found.push(Finding { point: Some(name.to_string()), ..finding });
+    }
+}

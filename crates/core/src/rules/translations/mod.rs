@@ -1,0 +1,5 @@
+//! Messages and their translations.
+
+pub mod placeholder_mismatch;
+pub mod untranslated;
+pub mod unused_message;

@@ -1,0 +1,135 @@
+//! A message and its translation, or what is put into it, have other placeholders
+
+use crate::link::{MessageUse, Registry};
+use crate::rules::support::list;
+use crate::rules::{Example, Finding, Level, Rule};
+use crate::source::Place;
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "placeholder-mismatch",
+    level: Level::Error,
+    summary: "A message and its translation, or what is put into it, have other placeholders",
+    explanation: "Placeholders are names in braces, and are not translated. One that nothing is given for is shown as it is, and what no placeholder takes is lost.",
+    wrong: Example(&[
+        (
+            "truehook.toml",
+            r##"[support.translations]
+"##,
+        ),
+        (
+            "markup/page.html",
+            r##"{% extends "layout.html" %}
+{% block main %}
+  <p>{{ "Low water at {time}" | t(time=page.title) }}</p>
+  <main>{{ place("region:main") }}</main>
+{% endblock %}
+"##,
+        ),
+        (
+            "words/de.po",
+            "msgid \"\"\nmsgstr \"Language: de\\n\"\n\nmsgid \"Low water at {time}\"\nmsgstr \"Niedrigwasser um {zeit}\"\n",
+        ),
+    ]),
+    right: Example(&[(
+        "words/de.po",
+        "msgid \"\"\nmsgstr \"Language: de\\n\"\n\nmsgid \"Low water at {time}\"\nmsgstr \"Niedrigwasser um {time}\"\n",
+    )]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    let mut seen = Vec::new();
+    for used in registry.messages() {
+        arguments(registry, used, found);
+        if seen.contains(&used.message.id.name) {
+            continue;
+        }
+        seen.push(used.message.id.name);
+        for (file, words) in
+            registry.translations().into_iter().filter_map(|(file, _)| Some((file, registry.words(file)?)))
+        {
+            for entry in words.entries.iter().filter(|entry| entry.id == used.message.id.name && entry.is_translated())
+            {
+                let known: Vec<&str> = placeholders(&entry.id)
+                    .into_iter()
+                    .chain(entry.plural.map(|plural| placeholders(plural.as_str())).unwrap_or_default())
+                    .collect();
+                let strange =
+                    entry.forms.iter().flat_map(|form| placeholders(form.as_str())).find(|name| !known.contains(name));
+                // A form may leave the number out: "one tide".
+                let lost = known.iter().find(|name| {
+                    **name != "count" && entry.forms.iter().any(|form| !placeholders(form.as_str()).contains(name))
+                });
+                let message = match (strange, lost) {
+                    (Some(strange), _) => {
+                        format!("the translation of `{}` has a placeholder `{strange}` of its own", entry.id)
+                    }
+                    (None, Some(lost)) => format!("the translation of `{}` lacks its placeholder `{lost}`", entry.id),
+                    (None, None) => continue,
+                };
+                let layer = registry.project.file(file).layer;
+                let finding = Finding::new(&RULE, layer, message);
+                let finding = finding.at(registry, Place { file, at: entry.at }, "translated here");
+                let place = Place { file: used.file, at: used.message.id.at };
+                let names: Vec<String> = known.iter().map(|name| format!("{{{name}}}")).collect();
+                let mend = match names.is_empty() {
+                    true => "take the placeholder away".to_string(),
+                    false => format!("write {} there, as in the text", list(&names)),
+                };
+                found.push(finding.at(registry, place, "the text of the theme").mend(mend));
+            }
+        }
+    }
+}
+
+/// What is put into a message against the placeholders that it has.
+fn arguments(registry: &Registry, used: MessageUse<'_>, found: &mut Vec<Finding>) {
+    let message = used.message;
+    let plural = message.plural.map(|plural| placeholders(plural.name.as_str())).unwrap_or_default();
+    let known: Vec<&str> = placeholders(message.id.name.as_str()).into_iter().chain(plural).collect();
+    let given: Vec<&str> = message.args.iter().map(|arg| arg.name.as_str()).collect();
+    let layer = registry.project.file(used.file).layer;
+    let mut tell = |text: String, at, label: &str, mend: String| {
+        let finding = Finding::new(&RULE, layer, text).at(registry, Place { file: used.file, at }, label);
+        let finding = finding.at(registry, Place { file: used.file, at: message.id.at }, "the text of the theme");
+        found.push(finding.mend(mend));
+    };
+    // A name that is given and one that is asked for are most likely the same.
+    let strange = message.args.iter().find(|arg| !known.contains(&arg.name.as_str()) && arg.name != "count");
+    let lacking = known.iter().find(|name| !given.contains(name) && !message.open);
+    match (strange, lacking) {
+        (Some(arg), Some(name)) => {
+            let text = format!("`{}` has a placeholder `{name}`, and is given `{}`", message.id.name, arg.name);
+            tell(text, arg.at, "no placeholder takes this", format!("call it {name}, here or in the text"));
+        }
+        (Some(arg), None) => {
+            let text = format!("`{}` has no placeholder `{}`", message.id.name, arg.name);
+            tell(
+                text,
+                arg.at,
+                "no placeholder takes this",
+                format!("write {{{}}} in the text, or take it away", arg.name),
+            );
+        }
+        (None, Some(name)) => {
+            let text = format!("nothing is given for the placeholder `{name}` of `{}`", message.id.name);
+            tell(text, message.id.at, "it is shown as it is", format!("give it {name}=…"));
+        }
+        (None, None) => {}
+    }
+}
+
+/// The placeholders of a text: names in braces.
+fn placeholders(text: &str) -> Vec<&str> {
+    let mut found = Vec::new();
+    let mut rest = text;
+    while let Some(open) = rest.find('{') {
+        rest = &rest[open + 1..];
+        let Some(close) = rest.find('}') else { break };
+        if crate::names::is_snake(&rest[..close]) {
+            found.push(&rest[..close]);
+        }
+    }
+    found
+}

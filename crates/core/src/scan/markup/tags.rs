@@ -1,0 +1,109 @@
+//! Elements of a template's HTML that load files, or that a support may write.
+
+use html5gum::emitters::default::{DefaultEmitter, StartTag};
+use html5gum::{Token, Tokenizer};
+
+use super::{html_alone, name};
+use crate::scan::{Element, ElementKind, Named, Notes};
+
+/// What a text has to hold for any such element to be in it.
+const SIGNS: [&str; 7] = ["src", "poster", "<link", "<title", "<meta", "<object", "media/"];
+
+/// Finds them.
+pub(super) fn elements(text: &str, notes: &mut Notes) -> Vec<Element> {
+    if !SIGNS.iter().any(|sign| text.contains(sign)) {
+        return Vec::new();
+    }
+    let Some(html) = html_alone(text) else { return Vec::new() };
+    let mut emitter = DefaultEmitter::<usize>::new_with_span();
+    emitter.naively_switch_states(true);
+    let mut found = Vec::new();
+    // An element that has an end tag, and where it begins.
+    let mut open: Option<(Vec<u8>, usize)> = None;
+    for token in Tokenizer::new_with_emitter(html.as_str(), emitter) {
+        let Ok(token) = token;
+        match token {
+            Token::StartTag(tag) => {
+                let mut reader = Reader { text, html: &html, notes, found: &mut found };
+                if reader.tag(&tag) {
+                    open = Some((tag.name.to_vec(), found.len() - 1));
+                }
+            }
+            Token::EndTag(tag) => {
+                if let Some((_, at)) = open.take_if(|(name, _)| name.as_slice() == &**tag.name) {
+                    let span = &mut notes.spans[found[at].at.0 as usize];
+                    span.end = tag.span.end as u32;
+                }
+            }
+            _ => {}
+        }
+    }
+    found
+}
+
+struct Reader<'t> {
+    text: &'t str,
+    html: &'t str,
+    notes: &'t mut Notes,
+    found: &'t mut Vec<Element>,
+}
+
+impl Reader<'_> {
+    /// Notes what a start tag is for; true where its end tag belongs to it.
+    fn tag(&mut self, tag: &StartTag<usize>) -> bool {
+        let text = |key: &str| {
+            let value = tag.attributes.get(key.as_bytes()).map(|value| &value.value)?;
+            Some(String::from_utf8_lossy(value).to_ascii_lowercase())
+        };
+        let is = |key: &str, wanted: &str| {
+            text(key).is_some_and(|value| value.split_ascii_whitespace().any(|word| word == wanted))
+        };
+        let element = String::from_utf8_lossy(&tag.name).to_ascii_lowercase();
+        match element.as_str() {
+            "title" => self.add(ElementKind::Title, tag, None),
+            "meta" if is("name", "color-scheme") => self.add(ElementKind::ColourScheme, tag, None),
+            "meta" if text("property").is_some_and(|value| value.starts_with("og:")) => {
+                self.add(ElementKind::ShareCard, tag, None);
+            }
+            "link" if is("type", "application/atom+xml") => self.add(ElementKind::FeedLink, tag, None),
+            "link" if is("rel", "stylesheet") => self.add(ElementKind::StyleSheet, tag, Some("href")),
+            "link" => self.add(ElementKind::Resource, tag, Some("href")),
+            "script" if text("src").is_some() => self.add(ElementKind::Script, tag, Some("src")),
+            "a" => self.add(ElementKind::Link, tag, Some("href")),
+            "object" => self.add(ElementKind::Resource, tag, Some("data")),
+            _ => {
+                for key in ["src", "poster"] {
+                    self.add(ElementKind::Resource, tag, Some(key));
+                }
+            }
+        }
+        matches!(element.as_str(), "title" | "script") && text("src").is_some() == (element == "script")
+    }
+
+    fn add(&mut self, kind: ElementKind, tag: &StartTag<usize>, key: Option<&str>) {
+        let address = match key {
+            None => None,
+            Some(key) => match self.address(tag, key) {
+                Some(found) => Some(found),
+                None => return,
+            },
+        };
+        let printed = address.is_some_and(|(_, printed)| printed);
+        let at = self.notes.at(tag.span.start, tag.span.end);
+        self.found.push(Element { kind, at, address: address.map(|(address, _)| address), printed });
+    }
+
+    /// The address in an attribute, and whether an expression prints some of it.
+    fn address(&mut self, tag: &StartTag<usize>, key: &str) -> Option<(Named, bool)> {
+        let value = tag.attributes.get(key.as_bytes())?;
+        let masked = String::from_utf8_lossy(&value.value).into_owned();
+        let whole = self.html.get(tag.span.start..tag.span.end)?;
+        // Values are searched for from where the library says they are: unquoted ones are off by one.
+        let from = value.span.start.saturating_sub(1).max(tag.span.start) - tag.span.start;
+        let start = tag.span.start + from + whole.get(from..)?.find(&masked)?;
+        let end = start + masked.len();
+        let written = self.text.get(start..end)?;
+        let at = self.notes.at(start, end);
+        Some((Named { name: name(written.trim()), at }, written.contains("{{") || written.contains("{%")))
+    }
+}

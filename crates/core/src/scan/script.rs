@@ -1,0 +1,130 @@
+//! What a script for browsers says: the global names that it uses, and those that it defines.
+//!
+//! Like the scanner of modules, this is an adapter for the parser's syntax tree.
+
+use oxc_allocator::Allocator;
+use oxc_ast::AstKind;
+use oxc_ast::ast::{Expression, SimpleAssignmentTarget};
+use oxc_parser::Parser;
+use oxc_semantic::{NodeId, Semantic, SemanticBuilder};
+use oxc_span::{GetSpan, SourceType};
+
+use super::*;
+
+/// The names of the global object itself.
+const GLOBAL: [&str; 3] = ["window", "globalThis", "self"];
+
+pub(super) fn scan(text: &str) -> Facts {
+    let mut notes = Notes::default();
+    let allocator = Allocator::default();
+    let parsed = Parser::new(&allocator, text, SourceType::unambiguous()).parse();
+    if let Some(error) = parsed.diagnostics.iter().next() {
+        let span = error.labels.first().map_or((0, 0), |label| (label.offset(), label.offset() + label.len()));
+        let at = notes.at((span.0 as usize).min(text.len()), (span.1 as usize).min(text.len()));
+        notes.flaw(FlawKind::CodeSyntax, at, format!("the script doesn't parse: {}", error.message), "");
+        return notes.facts(Shape::broken(FileKind::Script));
+    }
+    let is_module = parsed.program.source_type.is_module();
+    let built = SemanticBuilder::new().with_build_nodes(true).build(&parsed.program);
+    let mut reader = Reader { notes, shape: ScriptShape::default(), asked: Vec::new() };
+    reader.read(&built.semantic, is_module);
+    reader.notes.facts(Shape::Script(Box::new(reader.shape)))
+}
+
+struct Reader {
+    notes: Notes,
+    shape: ScriptShape,
+    /// Names that the script asks for before it uses them.
+    asked: Vec<Name>,
+}
+
+impl Reader {
+    fn read(&mut self, semantic: &Semantic<'_>, is_module: bool) {
+        let scoping = semantic.scoping();
+        self.shape.module = is_module;
+        if !is_module {
+            let own = scoping.get_bindings(scoping.root_scope_id()).iter();
+            self.shape.defines.extend(own.map(|(word, _)| name(word)));
+        }
+        for (word, references) in scoping.root_unresolved_references() {
+            for reference in references {
+                let node = scoping.get_reference(*reference).node_id();
+                match GLOBAL.contains(&word.as_str()) {
+                    true => self.global_object(semantic, node),
+                    false => self.reference(semantic, node, word),
+                }
+            }
+        }
+        let (asked, defines) = (std::mem::take(&mut self.asked), &mut self.shape.defines);
+        defines.sort();
+        defines.dedup();
+        let left = |named: &Named| !asked.contains(&named.name) && !defines.contains(&named.name);
+        self.shape.uses.retain(left);
+        let spans = &self.notes.spans;
+        self.shape.uses.sort_by_key(|named| spans[named.at.0 as usize]);
+        let mut seen = Vec::new();
+        self.shape.uses.retain(|named| {
+            let new = !seen.contains(&named.name);
+            seen.push(named.name);
+            new
+        });
+    }
+
+    /// A name by itself: `TideDial.mount()`.
+    fn reference(&mut self, semantic: &Semantic<'_>, node: NodeId, word: &str) {
+        let span = semantic.nodes().kind(node).span();
+        match semantic.nodes().parent_kind(node) {
+            AstKind::UnaryExpression(unary) if unary.operator.is_typeof() => self.asked.push(name(word)),
+            AstKind::AssignmentExpression(assigned) if assigned.left.span() == span => {
+                self.shape.defines.push(name(word));
+            }
+            _ => {
+                self.shape.dynamic |= word == "eval";
+                self.uses(word, span);
+            }
+        }
+    }
+
+    /// A property of the global object: `window.TideDial`.
+    fn global_object(&mut self, semantic: &Semantic<'_>, node: NodeId) {
+        let nodes = semantic.nodes();
+        let parent = nodes.parent_id(node);
+        let AstKind::StaticMemberExpression(member) = nodes.kind(parent) else {
+            // Whoever passes the global object on, or computes names of it, can define anything.
+            let computed =
+                matches!(nodes.kind(parent), AstKind::ComputedMemberExpression(_) | AstKind::CallExpression(_));
+            self.shape.dynamic |= computed;
+            return;
+        };
+        let word = member.property.name.as_str();
+        let span = member.span;
+        match nodes.parent_kind(parent) {
+            AstKind::AssignmentExpression(assigned) if matches!(assigned.left.as_simple_assignment_target(), Some(target) if is_at(target, span)) =>
+            {
+                self.shape.defines.push(name(word));
+            }
+            // What is called, or looked into, has to be there; anything else only asks for it.
+            AstKind::StaticMemberExpression(outer) if outer.object.span() == span && !outer.optional => {
+                self.uses(word, member.property.span);
+            }
+            AstKind::CallExpression(call) if call.callee.span() == span && !call.optional => {
+                self.uses(word, member.property.span);
+            }
+            AstKind::NewExpression(new) if is_expression_at(&new.callee, span) => self.uses(word, member.property.span),
+            _ => self.asked.push(name(word)),
+        }
+    }
+
+    fn uses(&mut self, word: &str, span: oxc_span::Span) {
+        let at = self.notes.at(span.start as usize, span.end as usize);
+        self.shape.uses.push(Named { name: name(word), at });
+    }
+}
+
+fn is_at(target: &SimpleAssignmentTarget<'_>, span: oxc_span::Span) -> bool {
+    target.span() == span
+}
+
+fn is_expression_at(expression: &Expression<'_>, span: oxc_span::Span) -> bool {
+    expression.span() == span
+}
