@@ -41,6 +41,9 @@ run
   fire      One hook, filter or component on its own
   trace     What ran on a page: order, time, and the value before and after each step
 
+connect
+  emit      What other programs need of a theme: its texts, for translators
+
 Options:
 {options}
 
@@ -70,6 +73,8 @@ pub enum Command {
     Fire(FireArgs),
     /// What ran on a page: order, time, and the value before and after each step
     Trace(TraceArgs),
+    /// What other programs need of a theme
+    Emit(EmitArgs),
 }
 
 /// How to print.
@@ -217,6 +222,9 @@ pub struct RenderArgs {
     /// Write the pages, all where none is named, into a folder: / is index.html, /log/ is log/index.html
     #[arg(long, value_name = "DIR")]
     pub into: Option<Utf8PathBuf>,
+    /// The language of the site, as in de; without it, the one that the preview names
+    #[arg(long, value_name = "CODE")]
+    pub language: Option<String>,
     /// How to print
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,
@@ -250,4 +258,18 @@ pub struct TraceArgs {
     /// How to print
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,
+}
+
+#[derive(Debug, Args)]
+pub struct EmitArgs {
+    /// What to print
+    #[arg(value_enum)]
+    pub what: Emitted,
+}
+
+/// What a theme can be asked for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub enum Emitted {
+    /// The theme's own texts, a .pot file for translators
+    Messages,
 }

@@ -103,6 +103,8 @@ impl<'a> Filter<'a> {
                 || point.placements.is_empty()
                     && point.held_by.is_empty()
                     && host_runs(point).is_none()
+                    && point.asset.is_none()
+                    && point.support.is_none()
                     && ![Kind::Template, Kind::Option].map(Kind::word).contains(&kind))
             && (!args.empty || point.slots.is_empty() && point.fills.is_empty())
     }
@@ -152,6 +154,17 @@ fn host_runs(point: &PointView) -> Option<&'static str> {
 
 fn placed(point: &PointView) -> String {
     let kind = point.address.split(':').next().unwrap_or_default();
+    if let Some(support) = &point.support {
+        return if support.on { "on".into() } else { "off".into() };
+    }
+    if let Some(asset) = &point.asset {
+        let named = |by: &str| if by == "theme" { "by itself".to_string() } else { format!("with {by}") };
+        return match asset.asked_by.as_slice() {
+            [] => "–".into(),
+            [one] => named(&one.by),
+            [first, ..] => format!("{} …", named(&first.by)),
+        };
+    }
     match (point.placements.as_slice(), point.held_by.as_slice()) {
         ([], []) if kind == "template" => "by the page's type".into(),
         ([], []) => host_runs(point).unwrap_or("–").into(),

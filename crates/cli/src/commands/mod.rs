@@ -4,6 +4,7 @@ mod attach;
 mod check;
 mod declare;
 mod demo;
+mod emit;
 mod fire;
 mod list;
 mod place;
@@ -30,5 +31,6 @@ pub fn run(arguments: Arguments) -> Result<Outcome> {
         Command::Render(args) => render::run(theme, &args),
         Command::Fire(args) => fire::run(theme, &args),
         Command::Trace(args) => trace::run(theme, &args),
+        Command::Emit(args) => emit::run(theme, &args),
     }
 }

@@ -7,6 +7,7 @@ use std::sync::Arc;
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
 use serde::Serialize;
+use truehook_core::link::Registry;
 use truehook_core::read::Project;
 use truehook_core::view::VERSION;
 use truehook_stage::{Rendered, Stage};
@@ -36,7 +37,8 @@ struct PageView {
 pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
     let registry = Arc::new(workshop::open_for_rendering(&folder)?);
-    let stage = Stage::new(registry.clone())?;
+    let language = args.language.as_deref().map(|code| language(&registry, code)).transpose()?;
+    let stage = Stage::in_language(registry.clone(), language)?;
     let paths = wanted(&stage, args)?;
     if let Some(into) = &args.into {
         check_target(into, &registry.project.layer(registry.project.top()).root)?;
@@ -59,11 +61,32 @@ pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
             Some(file) => writeln!(out, "{path:<24} {file}")?,
         }
     }
+    if let Some(into) = &args.into {
+        for (name, text) in stage.files() {
+            save(&into.join(name), text.as_bytes())?;
+        }
+    }
     if args.format == Format::Json {
         output::json(&mut out, &view)?;
     }
     out.flush()?;
     Ok(if failed > 0 { Outcome::Findings } else { Outcome::Clean })
+}
+
+/// A language that somebody named: one of the translations, or the one that the theme is written in.
+fn language<'a>(registry: &Registry, code: &'a str) -> Result<&'a str> {
+    let good = !code.is_empty() && code.chars().all(|c| c.is_ascii_alphanumeric() || c == '-' || c == '_');
+    if !good {
+        bail!("`{code}` is not the code of a language; write one as in de or pt-BR");
+    }
+    let known = registry.languages();
+    let own = registry.site().and_then(|(_, site)| site.value.get("language")?.as_str()).unwrap_or("en");
+    let short = |code: &str| code.split(['-', '_']).next().unwrap_or_default().to_ascii_lowercase();
+    if known.iter().chain([&own]).any(|other| short(other) == short(code)) {
+        return Ok(code);
+    }
+    let known: Vec<&str> = [own].into_iter().chain(known).collect();
+    bail!("the theme has no words in `{code}`; there are {}", known.join(", "));
 }
 
 /// The paths of the pages that were asked for.

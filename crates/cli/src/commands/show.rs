@@ -5,7 +5,7 @@ use std::io::Write;
 use anyhow::{Result, bail};
 use camino::Utf8Path;
 use truehook_core::link::Registry;
-use truehook_core::view::{FillView, PlaceView, PointView, PointsView, SlotView, VERSION, VariableView};
+use truehook_core::view::{AssetView, FillView, PlaceView, PointView, PointsView, SlotView, SupportView, VERSION, VariableView};
 
 use crate::Outcome;
 use crate::args::{Format, ShowArgs};
@@ -56,7 +56,14 @@ fn write(out: &mut impl Write, registry: &Registry, point: &PointView) -> Result
     for offer in &point.offers {
         line(out, "offered", "", if offer.is_empty() { "without a label" } else { offer }, "")?;
     }
-    write_places(out, registry, point)?;
+    if !point.needs.is_empty() {
+        line(out, "needs", "", &point.needs.join(", "), "")?;
+    }
+    match (&point.asset, &point.support) {
+        (Some(asset), _) => write_asset(out, registry, point, asset)?,
+        (_, Some(support)) => write_support(out, support)?,
+        _ => write_places(out, registry, point)?,
+    }
     for fill in &point.fills {
         write_fill(out, "filled", fill, 0)?;
     }
@@ -75,6 +82,43 @@ fn write(out: &mut impl Write, registry: &Registry, point: &PointView) -> Result
             let word = if at == 0 && line_at == 0 { "sees" } else { "" };
             line(out, word, if line_at == 0 { root(&group[0].name) } else { "" }, &names.join(", "), "")?;
         }
+    }
+    Ok(())
+}
+
+/// An asset: its file, who asks for it, and the pages that it is on.
+fn write_asset(out: &mut impl Write, registry: &Registry, point: &PointView, asset: &AssetView) -> Result<()> {
+    if let Some(file) = &asset.file {
+        let at = asset.at.as_ref().map(|at| if at == "head" { "in the head" } else { "at the page's end" });
+        let media = asset.media.as_ref().map(|media| format!("for {media}"));
+        line(out, "file", "", file, &media.or(at.map(str::to_string)).unwrap_or_default())?;
+    }
+    if !asset.gives.is_empty() {
+        line(out, "gives", "", &asset.gives.join(", "), "")?;
+    }
+    for asked in &asset.asked_by {
+        let by = if asked.by == "theme" { "the theme itself" } else { &asked.by };
+        line(out, "asked by", &asked.place.layer, &at(&asked.place), by)?;
+    }
+    if asset.asked_by.is_empty() {
+        line(out, "asked by", "–", "", "nobody")?;
+    }
+    let when = asset.when.as_ref().map(|when| format!(", when {when}")).unwrap_or_default();
+    let found = pages(registry, &point.reached_by);
+    line(out, "on", "", &format!("{}{when}", found.trim_start_matches("reached by ")), "")
+}
+
+/// A support: is it on, with what, and what feeds on it?
+fn write_support(out: &mut impl Write, support: &SupportView) -> Result<()> {
+    line(out, "switched", "", if support.on { "on" } else { "off" }, "")?;
+    for (at, (key, value)) in support.arguments.as_object().into_iter().flatten().enumerate() {
+        line(out, if at == 0 { "takes" } else { "" }, "", &format!("{key} = {value}"), "")?;
+    }
+    if !support.feeds.is_empty() {
+        line(out, "feeds", "", &support.feeds.join(", "), "")?;
+    }
+    for (nth, place) in support.used.iter().enumerate() {
+        line(out, if nth == 0 { "used" } else { "" }, &place.layer, &at(place), "")?;
     }
     Ok(())
 }

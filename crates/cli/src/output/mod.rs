@@ -3,6 +3,7 @@
 pub mod diff;
 pub mod failures;
 pub mod findings;
+pub mod pot;
 pub mod steps;
 pub mod style;
 pub mod table;

@@ -41,6 +41,18 @@ pub enum Feed {
     Messages,
 }
 
+impl std::fmt::Display for Feed {
+    fn fmt(&self, out: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Feed::Point(address) => write!(out, "{address}"),
+            Feed::Input(component, input) => write!(out, "input {input} of {component}"),
+            Feed::Variable(name) | Feed::Style(name) => write!(out, "{name}"),
+            Feed::Property(name, several) => write!(out, "var({name}{})", if *several { "…" } else { "" }),
+            Feed::Messages => write!(out, "t"),
+        }
+    }
+}
+
 impl Feed {
     fn new(text: &str) -> Feed {
         if text == "t" {

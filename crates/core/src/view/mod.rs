@@ -4,12 +4,14 @@
 
 use serde::Serialize;
 
+mod assets;
 mod findings;
 mod points;
 
 use crate::link::Registry;
 use crate::source::{FileId, LineIndex, Place, Span};
 
+pub use assets::*;
 pub use findings::*;
 pub use points::*;
 

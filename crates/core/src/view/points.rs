@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::{PlaceView, VERSION};
+use super::{AssetView, PlaceView, SupportView, VERSION};
 use crate::address::{Kind, Role};
 use crate::link::{
     PAGE_KEYS, Point, Registry, Renderer, Runs, SITE_KEYS, START, Slot, THEME_KEYS, UseId, body_partial, body_region,
@@ -138,6 +138,14 @@ pub struct PointView {
     pub holds: Vec<String>,
     /// What site editors can pick of it.
     pub offers: Vec<String>,
+    /// The assets that a component or asset needs.
+    pub needs: Vec<String>,
+    /// What is known of an asset.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub asset: Option<AssetView>,
+    /// What is known of a support.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub support: Option<SupportView>,
     /// What renders it: a file, or a callback.
     pub renderer: Option<String>,
     /// The inputs of a component or template, the arguments of anything else.
@@ -219,6 +227,9 @@ impl PointView {
                 .flatten()
                 .map(|(_, offer)| offer.label.map_or("", |label| label.as_str()).to_string())
                 .collect(),
+            needs: point.needs.iter().map(|(needed, _)| needed.raw.to_string()).collect(),
+            asset: AssetView::new(registry, point),
+            support: SupportView::new(registry, point),
             renderer: point.renderer.map(|renderer| match renderer {
                 Renderer::Template(file) => registry.project.shown(file),
                 Renderer::Callback(callback) => registry.callback_name(callback),

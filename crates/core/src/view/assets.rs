@@ -1,0 +1,115 @@
+//! Assets and supports: what they need, who asks for them, what feeds on them.
+
+use serde::Serialize;
+
+use super::PlaceView;
+use crate::address::Address;
+use crate::link::{Feed, Link, Outcome, Point, Registry, Target};
+use crate::source::Place;
+
+/// What is known of a style, script or bundle.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct AssetView {
+    /// Its file, from the theme's folder, in the highest layer that has it.
+    pub file: Option<String>,
+    /// Global names that other scripts may use.
+    pub gives: Vec<String>,
+    /// Where a style applies.
+    pub media: Option<String>,
+    /// Where a script is: in the `head`, or at the `end`.
+    pub at: Option<String>,
+    /// Lower comes earlier.
+    pub priority: u8,
+    /// The condition.
+    pub when: Option<String>,
+    /// Who asks for it.
+    pub asked_by: Vec<AskedView>,
+}
+
+/// Somebody who asks for an asset.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct AskedView {
+    /// A component, an asset or a support; `theme` where it is on every page by itself.
+    pub by: String,
+    /// Where it is said.
+    pub place: PlaceView,
+}
+
+/// What is known of a support.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct SupportView {
+    /// Has the theme switched it on?
+    pub on: bool,
+    /// What it is switched on with, defaults included.
+    pub arguments: serde_json::Value,
+    /// By what it shows.
+    pub feeds: Vec<String>,
+    /// Where that is used.
+    pub used: Vec<PlaceView>,
+}
+
+impl AssetView {
+    /// One asset; nothing where the point is none.
+    pub fn new(registry: &Registry, point: &Point) -> Option<AssetView> {
+        let asset = point.asset.as_ref()?;
+        let script = point.address.kind == crate::address::Kind::Script;
+        Some(AssetView {
+            file: registry.asset_file(point).map(|file| registry.project.shown(file)),
+            gives: asset.gives.iter().map(|(name, _)| name.to_string()).collect(),
+            media: asset.media.map(|media| media.to_string()),
+            at: script.then(|| if asset.head { "head" } else { "end" }.to_string()),
+            priority: asset.priority,
+            when: asset.when.as_ref().map(|when| when.text.to_string()),
+            asked_by: asked_by(registry, point),
+        })
+    }
+}
+
+fn asked_by(registry: &Registry, point: &Point) -> Vec<AskedView> {
+    let mut asked = Vec::new();
+    let mut ask = |by: String, place: Place| asked.push(AskedView { by, place: PlaceView::of(registry, place) });
+    for other in registry.points.values() {
+        for (_, place) in other.needs.iter().filter(|(needed, _)| needed.address == Some(point.address)) {
+            ask(other.address.to_string(), *place);
+        }
+        let feeds = other.support.iter().flat_map(|support| &support.feeds);
+        let fed = feeds.into_iter().any(|(feed, _)| *feed == Feed::Point(point.address));
+        if let (true, Some(declared)) = (fed && registry.is_on(other.address), other.declared.last()) {
+            ask(other.address.to_string(), declared.place);
+        }
+    }
+    let hosts = point.declared.first().is_none_or(|declared| declared.layer.index() == 0);
+    if let (true, false, Some(declared)) = (registry.is_on_all_pages(point), hosts, point.declared.last()) {
+        ask("theme".to_string(), declared.place);
+    }
+    asked
+}
+
+impl SupportView {
+    /// One support; nothing where the point is none.
+    pub fn new(registry: &Registry, point: &Point) -> Option<SupportView> {
+        let support = point.support.as_ref()?;
+        Some(SupportView {
+            on: registry.is_on(point.address),
+            arguments: support.effective(),
+            feeds: support.feeds.iter().map(|(feed, _)| feed.to_string()).collect(),
+            used: used(registry, point.address),
+        })
+    }
+}
+
+/// The places that feed on a support, each line once.
+fn used(registry: &Registry, support: Address) -> Vec<PlaceView> {
+    let leads = |found: &&crate::link::Reference| {
+        found.link == Link::FeedToSupport && found.outcome == Outcome::Found(Target::Point(support))
+    };
+    let mut places: Vec<PlaceView> = Vec::new();
+    for reference in registry.references.iter().filter(leads) {
+        let place = PlaceView::of(registry, reference.from);
+        let same = |known: &PlaceView| (&known.layer, &known.file, known.line) == (&place.layer, &place.file, place.line);
+        if !places.iter().any(same) {
+            places.push(place);
+        }
+    }
+    places
+}
