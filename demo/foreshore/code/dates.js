@@ -1,10 +1,12 @@
-const MONTHS = [
-  "January", "February", "March", "April", "May", "June", "July",
-  "August", "September", "October", "November", "December",
-];
+import { t } from "truehook";
 
 /** 2026-03-01 becomes 1 March 2026. */
 export function inWords(inputs) {
+  const months = [
+    t("January"), t("February"), t("March"), t("April"), t("May"), t("June"),
+    t("July"), t("August"), t("September"), t("October"), t("November"), t("December"),
+  ];
   const [year, month, day] = inputs.date.split("-").map(Number);
-  return { ...inputs, date: `${day} ${MONTHS[month - 1]} ${year}` };
+  const date = t("{day} {month} {year}", { day, month: months[month - 1], year: String(year) });
+  return { ...inputs, date, lead: inputs.lead || t("Written on") };
 }

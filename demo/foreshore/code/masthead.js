@@ -1,8 +1,8 @@
-import { html } from "truehook";
+import { html, t } from "truehook";
 
 /** Who one is with, on the front page. */
 export function welcome({ site }) {
-  return html`<p class="ribbon">Welcome to ${site.title}.</p>`;
+  return html`<p class="ribbon">${t("Welcome to {site}.", { site: site.title })}</p>`;
 }
 
 /** Which theme this is. */

@@ -1,4 +1,4 @@
-import { html } from "truehook";
+import { html, t } from "truehook";
 
 /** The season's word, on the front page. */
 export function welcome({ site }) {
@@ -7,12 +7,13 @@ export function welcome({ site }) {
 
 /** Today's low water, on the front page. */
 export function lowWaterNotice({ site }) {
-  return html`<p class="notice">Low water at <strong>${site.data.tides.low}</strong>. The causeway is dry for two hours on either side.</p>`;
+  const time = html`<strong>${site.data.tides.low}</strong>`;
+  return html`<p class="notice">${t("Low water at {time}, and the causeway is dry for two hours on either side.", { time })}</p>`;
 }
 
 /** In winter the hides are closed. */
 export function winterNotice() {
-  return html`<p class="notice notice-quiet">Winter: the northern hides are closed until the first of April.</p>`;
+  return html`<p class="notice notice-quiet">${t("Winter: the northern hides are closed until 1 April.")}</p>`;
 }
 
 /** The motto is followed by the place. */

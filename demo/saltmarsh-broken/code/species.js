@@ -1,3 +1,5 @@
+import { t } from "truehook";
+
 /** A species is shown with where it is now, from the station's book. */
 export function whereNow(inputs, { site }) {
   const known = site.data.species.find((species) => species.name === inputs.species);
@@ -8,5 +10,5 @@ export function whereNow(inputs, { site }) {
 
 /** A note without a heading of its own is called a note. */
 export function withHeading(inputs) {
-  return { ...inputs, heading: inputs.heading || "Note" };
+  return { ...inputs, heading: inputs.heading || t("Note") };
 }

@@ -1,4 +1,4 @@
-import { html } from "truehook";
+import { html, t } from "truehook";
 
 /** The opening hours, from the site's data. */
 export function openingHours(inputs, { site }) {
@@ -15,14 +15,14 @@ export function hoursLast(items) {
 
 /** The masthead's menu ends with today's low water. */
 export function withTides(entries, { site }) {
-  return [...entries, { label: `Low ${site.data.tides.low}`, href: "/#board" }];
+  return [...entries, { label: t("Low {time}", { time: site.data.tides.low }), href: "/#board" }];
 }
 
 /** The front page greets by the time of day. */
 export function greet(inputs, { site }) {
   const hour = new Date(site.now).getUTCHours();
-  const greeting = hour < 11 ? "This morning on the marsh" : inputs.greeting;
-  return { ...inputs, greeting };
+  const greeting = hour < 11 ? t("This morning on the marsh") : t("Today on the marsh");
+  return { ...inputs, greeting: inputs.greeting || greeting };
 }
 
 /** The colour scheme that the site chose. */

@@ -1,7 +1,8 @@
-import { html } from "truehook";
+import { html, t } from "truehook";
 import { clock } from "./lib/times.js";
 
 /** When to set out for the walk to the outer marsh. */
 export function walkTime({ args }) {
-  return html`<p class="walk">The guided walk sets out at ${clock(args.low, -90)}, an hour and a half before low water.</p>`;
+  const time = clock(args.low, -90);
+  return html`<p class="walk">${t("The guided walk sets out at {time}, an hour and a half before low water.", { time })}</p>`;
 }

@@ -5,7 +5,9 @@ use std::io::Write;
 use anyhow::{Result, bail};
 use camino::Utf8Path;
 use truehook_core::link::Registry;
-use truehook_core::view::{AssetView, FillView, PlaceView, PointView, PointsView, SlotView, SupportView, VERSION, VariableView};
+use truehook_core::view::{
+    AssetView, FillView, PlaceView, PointView, PointsView, SlotView, SupportView, VERSION, VariableView,
+};
 
 use crate::Outcome;
 use crate::args::{Format, ShowArgs};

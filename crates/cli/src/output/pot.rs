@@ -40,7 +40,8 @@ pub fn of(registry: &Registry) -> Result<String> {
 
 fn metadata(registry: &Registry) -> CatalogMetadata {
     let identity = registry.top_manifest().and_then(|manifest| manifest.identity.as_ref());
-    let domain = registry.arguments("translations").and_then(|arguments| Some(arguments.get("domain")?.as_str()?.to_string()));
+    let domain =
+        registry.arguments("translations").and_then(|arguments| Some(arguments.get("domain")?.as_str()?.to_string()));
     let name = domain.unwrap_or_else(|| registry.project.layer(registry.project.top()).name.to_string());
     let version = identity.and_then(|identity| identity.version.as_ref()).map(ToString::to_string).unwrap_or_default();
     let mut metadata = CatalogMetadata::new();
@@ -61,7 +62,8 @@ fn texts(registry: &Registry) -> Vec<Text> {
         let span = registry.facts(used.file).span(used.message.id.at);
         let (line, _) = LineIndex::new(file.text()).position(span.start);
         let place = format!("{}:{line}", file.path);
-        let (id, plural) = (used.message.id.name.to_string(), used.message.plural.map(|plural| plural.name.to_string()));
+        let (id, plural) =
+            (used.message.id.name.to_string(), used.message.plural.map(|plural| plural.name.to_string()));
         match found.iter_mut().find(|text| text.id == id) {
             Some(known) => {
                 known.plural = known.plural.take().or(plural);

@@ -106,7 +106,8 @@ fn used(registry: &Registry, support: Address) -> Vec<PlaceView> {
     let mut places: Vec<PlaceView> = Vec::new();
     for reference in registry.references.iter().filter(leads) {
         let place = PlaceView::of(registry, reference.from);
-        let same = |known: &PlaceView| (&known.layer, &known.file, known.line) == (&place.layer, &place.file, place.line);
+        let same =
+            |known: &PlaceView| (&known.layer, &known.file, known.line) == (&place.layer, &place.file, place.line);
         if !places.iter().any(same) {
             places.push(place);
         }

@@ -48,6 +48,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         // A layer that brings a language has to bring all of it.
         let brings = files.iter().map(|(file, _)| registry.project.file(*file).layer).max();
         finding.layer = brings.map_or(finding.layer, |layer| layer.max(finding.layer));
+        if let Some(meant) = miss.meant {
+            finding.places[0].label = "has this text been changed?".to_string();
+            finding = finding.mend(format!("give the entry for `{}` this text for its msgid", meant.written));
+        }
         let near = miss.meant.and_then(|meant| match meant.target {
             Target::Entry(place) => Some(place.file),
             _ => None,
