@@ -105,7 +105,10 @@ fn slip(name: &str) -> String {
 }
 
 fn misspell(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
-    if reference.link == Link::ComponentToTemplate {
+    // A variable or message that feeds on a support is misspelt as what it is.
+    let is_feed = reference.link == Link::FeedToSupport;
+    let by_name = reference.written.starts_with("--") || reference.written.starts_with("support:");
+    if reference.link == Link::ComponentToTemplate || is_feed && !by_name {
         return None;
     }
     let path = theme.path(reference.from);
@@ -138,6 +141,7 @@ fn misspell(theme: &Theme, reference: &Reference, target: Target) -> Option<Brok
 fn rules_of(link: Link) -> Vec<&'static str> {
     match link {
         Link::LayerToLayer => vec!["base-missing", "host-missing"],
+        Link::FeedToSupport => vec!["support-needed", "unknown-support"],
         link => vec![link.rule()],
     }
 }
@@ -148,6 +152,8 @@ fn rules_of_target(target: Target) -> Vec<&'static str> {
         Target::Point(address) if address.kind == Kind::Option => {
             vec!["unknown-variable", "condition-name", "unknown-input"]
         }
+        Target::Point(address) if address.kind == Kind::Support => vec!["support-needed", "unknown-support"],
+        Target::Point(address) if address.kind.is_asset() => vec!["unknown-asset"],
         Target::Point(_) => vec!["undeclared-point", "fill-target", "detach-target", "replace-target"],
         Target::Input(..) => vec!["unknown-argument", "unknown-variable", "unknown-input"],
         Target::Export(..) => vec!["missing-callback", "missing-import"],
@@ -155,7 +161,9 @@ fn rules_of_target(target: Target) -> Vec<&'static str> {
         Target::File(_) => vec!["missing-file", "missing-markup", "missing-import"],
         Target::Layer(_) => vec!["base-missing"],
         Target::Slot(_) => vec!["order-target", "detach-target", "replace-target"],
-        Target::Media(_) => vec!["missing-file"],
+        Target::Media(_) => vec!["missing-file", "broken-address"],
+        Target::Global(..) => vec!["unstated-need"],
+        Target::Entry(_) => vec!["untranslated"],
         Target::Menu(_) => vec!["menu-unfilled"],
         Target::PageType(_) | Target::Given => vec![],
     }
@@ -173,7 +181,9 @@ fn stands_alone(theme: &Theme, target: Target) -> bool {
             // With a section its own pieces would go.
             let inner = |other: &Address| other.inner().is_some_and(|(section, _)| section == address);
             let alone = address.inner().is_none() && !registry.points.keys().any(inner);
-            let single = point.declared.len() == 1 && own(point.declared[0].place);
+            // A support is the host's to offer, and the theme's to switch on.
+            let first = usize::from(address.kind == Kind::Support);
+            let single = point.declared.len() == 1 + first && own(point.declared[first].place);
             address.kind != Kind::Template && single && alone && !rendered
         }
         Target::Input(address, _) => {
@@ -187,7 +197,8 @@ fn stands_alone(theme: &Theme, target: Target) -> bool {
         Target::Export(file, _) | Target::Macro(file, _) => own(Place { file, at: START }),
         Target::Layer(layer) => layer.index() > 0,
         Target::Slot(place) => own(place),
-        Target::Media(_) | Target::Menu(_) => true,
+        Target::Media(_) | Target::Menu(_) | Target::Entry(_) => true,
+        Target::Global(file, _) => own(Place { file, at: START }),
         Target::PageType(_) | Target::Given => false,
     }
 }
@@ -224,10 +235,20 @@ fn without_file(theme: &Theme, path: &Utf8Path) -> MemoryFiles {
     files
 }
 
+/// Is the target of this reference one that is broken by way of another reference?
+fn lends_itself(reference: &Reference, target: Target) -> bool {
+    let by_name = reference.link == Link::GlobalToScript && matches!(target, Target::Point(_));
+    reference.link == Link::SupportToOffer || by_name
+}
+
 fn remove(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
     let place = target_place(&theme.registry, target);
+    // What nothing feeds on can go without a trace; what a script needs is broken as that.
+    if lends_itself(reference, target) {
+        return None;
+    }
     let files = match target {
-        Target::Point(_) | Target::Slot(_) => {
+        Target::Point(_) | Target::Slot(_) | Target::Entry(_) => {
             let path = theme.path(place?);
             let text = theme.text(&path);
             theme.with(&path, table_at(&text, theme.span(place?).start as usize), "")
@@ -249,7 +270,7 @@ fn remove(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken
             let export = text[line.clone()].find("export ")? + line.start;
             theme.with(&path, export..export + "export ".len(), "")
         }
-        Target::Macro(file, _) => {
+        Target::Macro(file, _) | Target::Global(file, _) => {
             let path = theme.registry.project.path_of(file);
             let length = theme.text(&path).len();
             theme.with(&path, 0..length, "")
@@ -277,6 +298,9 @@ fn remove(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken
 
 fn rename(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
     const NEW: &str = "zeppelin";
+    if lends_itself(reference, target) {
+        return None;
+    }
     let place = target_place(&theme.registry, target);
     let in_place = |old: &str| {
         let path = theme.path(place?);
@@ -302,6 +326,12 @@ fn rename(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken
             let at = theme.text(&path).find(&format!("macro {name}"))? + "macro ".len();
             (theme.with(&path, at..at + name.len(), NEW), path)
         }
+        Target::Global(file, name) => {
+            let path = theme.registry.project.path_of(file);
+            let at = theme.text(&path).find(name.as_str())?;
+            (theme.with(&path, at..at + name.len(), NEW), path)
+        }
+        Target::Entry(_) => in_place(reference.written.as_str())?,
         Target::File(file) => moved(theme.registry.project.path_of(file))?,
         _ => return None,
     };
@@ -309,6 +339,20 @@ fn rename(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken
     let file = if shows_new { file } else { theme.path(reference.from) };
     let name = reference.written.rsplit([':', '#', '/']).next().unwrap_or_default().to_string();
     Some(Broken { link: reference.link, harm: Harm::Renamed, files, rules: rules_of_target(target), name, file })
+}
+
+/// Does the script in whose table a need stands use a global name of what it needs?
+fn uses_global(theme: &Theme, need: &Reference, giver: Address) -> bool {
+    let registry = &theme.registry;
+    let is_it = |needs: &[(truehook_core::scan::PointRef, Place)]| needs.len() == 1 && needs[0].1 == need.from;
+    let script = registry.points.values().find(|point| point.address.kind == Kind::Script && is_it(&point.needs));
+    let file = script.and_then(|script| registry.asset_file(script));
+    let uses = |used: &&Reference| {
+        used.link == Link::GlobalToScript
+            && Some(used.from.file) == file
+            && used.outcome == Outcome::Found(Target::Point(giver))
+    };
+    registry.references.iter().any(|used| uses(&used))
 }
 
 /// Takes the reference away, where it is the last one to a target that needs one.
@@ -319,6 +363,8 @@ fn remove_last(theme: &Theme, reference: &Reference, target: Target) -> Option<B
     };
     let all = registry.references.iter().filter(|other| other.outcome == Outcome::Found(target) && counts(other.link));
     let alone = all.count() == 1;
+    let feeds = registry.references.iter().filter(|other| other.link == Link::FeedToSupport);
+    let alone_feed = feeds.filter(|other| other.outcome == Outcome::Found(target)).count() == 1;
     let path = theme.path(reference.from);
     let text = theme.text(&path);
     let at = theme.span(reference.from).start as usize;
@@ -351,6 +397,15 @@ fn remove_last(theme: &Theme, reference: &Reference, target: Target) -> Option<B
                 return None;
             }
             (tag("{{", "}}")?, vec!["unknown-input"], name.to_string())
+        }
+        (Link::FeedToSupport, Target::Point(support)) if alone_feed && path.extension() == Some("html") => {
+            (tag("{{", "}}")?, vec!["support-unshown"], support.name.to_string())
+        }
+        (Link::MessageToEntry, Target::Entry(_)) if alone && path.extension() == Some("html") => {
+            (tag("{{", "}}")?, vec!["unused-message"], reference.written.to_string())
+        }
+        (Link::NeedToAsset, Target::Point(giver)) if uses_global(theme, reference, giver) => {
+            (line_at(&text, at), vec!["unstated-need"], giver.name.to_string())
         }
         _ => return None,
     };

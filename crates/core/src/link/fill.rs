@@ -327,7 +327,7 @@ impl Registry {
         let takes_breakout = self.takes_breakout(address);
         let given: Vec<Named> = given
             .filter(|named| has_title || !in_area || named.name != "title")
-            .filter(|named| !takes_breakout || named.name != "breakout")
+            .filter(|named| !takes_breakout && !self.blind.declarations || named.name != "breakout")
             .collect();
         let from = Place { file, at: item.component.at };
         self.link_arguments(Link::ItemKeyToInput, address, from, &given, false);

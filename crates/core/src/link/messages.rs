@@ -74,7 +74,10 @@ impl Registry {
             }
         }
         let ids: HashSet<Name> = self.messages().map(|used| used.message.id.name).collect();
-        let unused: Vec<Name> = entries.keys().map(|(_, id)| *id).filter(|id| !ids.contains(id)).collect();
+        let mut all: Vec<Name> = entries.keys().map(|(_, id)| *id).collect();
+        all.sort();
+        all.dedup();
+        let unused: Vec<Name> = all.iter().copied().filter(|id| !ids.contains(id)).collect();
         let mut found = Vec::new();
         for used in self.messages() {
             let from = Place { file: used.file, at: used.message.id.at };
@@ -85,7 +88,7 @@ impl Registry {
                     None if unseen.contains(&language) => Outcome::Unknown,
                     None => {
                         // The same words with another ending are nearer than names are to each other.
-                        let near = nearest_text(&id, &unused);
+                        let near = nearest_text(&id, &unused).or_else(|| nearest_text(&id, &all));
                         let meant = near.and_then(|near| {
                             let place = entries.get(&(language, near))?;
                             Some(Meant { written: near, target: Target::Entry(*place), certain: false })

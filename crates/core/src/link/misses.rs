@@ -1,6 +1,8 @@
 //! References that lead nowhere, grouped: one thing that is missing is one finding, however many
 //! places ask for it.
 
+use camino::Utf8Path;
+
 use super::declare::component_template;
 use super::reference::{Meant, Wanted};
 use super::*;
@@ -80,6 +82,33 @@ impl Registry {
             self.misses.push(Miss { wanted, link: first.link, references, meant, layer: first.layer });
         }
         self.join_renamed_components();
+        self.join_renamed_supports();
+    }
+
+    /// A support that is switched on under a name which the host does not know, and one that is missed
+    /// wherever something feeds on it: one mistake.
+    fn join_renamed_supports(&mut self) {
+        let is_unknown = |miss: &&mut Miss| {
+            matches!(miss.wanted, Wanted::Point(_)) && miss.link == Link::SupportToOffer && miss.meant.is_none()
+        };
+        let missed = only(self.misses.iter().filter(|miss| matches!(miss.wanted, Wanted::Support(_))).cloned());
+        let Some(Miss { wanted: Wanted::Support(support), references, .. }) = missed else { return };
+        let Some(unknown) = only(self.misses.iter_mut().filter(is_unknown)) else { return };
+        let written = support.name;
+        if let Wanted::Point(raw) = unknown.wanted
+            && references.iter().any(|at| self.references[*at].layer > unknown.layer)
+        {
+            // Who misses it sees where it is switched on under another name.
+            let target = raw.parse().ok().map(Target::Point);
+            let missed = self.misses.iter_mut().find(|miss| miss.wanted == Wanted::Support(support));
+            if let (Some(target), Some(missed)) = (target, missed) {
+                missed.meant = Some(Meant { written: raw, target, certain: false });
+            }
+            return;
+        }
+        unknown.meant = Some(Meant { written, target: Target::Point(support), certain: false });
+        unknown.references.extend(references);
+        self.misses.retain(|miss| miss.wanted != Wanted::Support(support));
     }
 
     /// What belongs to a missing thing and is still there is not idle: its loss is the same mistake.
@@ -126,15 +155,25 @@ impl Registry {
         match wanted {
             Wanted::Point(raw) => {
                 let kind = raw.parse::<Address>().ok()?.kind;
+                if kind == Kind::Support {
+                    return None;
+                }
                 let free = || {
                     self.points.values().filter(|point| {
                         let own = point.layer().is_some_and(|layer| layer.index() > 0);
                         own && point.address.kind == kind && !self.is_referred(Target::Point(point.address))
                     })
                 };
-                // Of several, the one that lost its template when it was given another name.
+                // Of several, the one that lost its template when it was given another name, or whose file
+                // still has the old one.
                 let bare = |point: &&Point| kind.is_component() && point.renderer.is_none();
-                let alone = only(free()).or_else(|| only(free().filter(bare)))?;
+                let old = raw.as_str().split_once(':').map_or("", |(_, name)| name);
+                let filed = |point: &&Point| {
+                    let file = point.asset.as_ref().and_then(|asset| asset.file);
+                    file.is_some_and(|(file, _)| Utf8Path::new(file.as_str()).file_stem() == Some(old))
+                };
+                let alone =
+                    only(free()).or_else(|| only(free().filter(bare))).or_else(|| only(free().filter(filed)))?;
                 Some(meant(alone.address.to_string(), Target::Point(alone.address)))
             }
             Wanted::Option(_) => {
@@ -170,6 +209,25 @@ impl Registry {
                 let (file, name) = only(self.orphan_files(FileKind::Template, None))?;
                 Some(meant(name, Target::File(file)))
             }
+            Wanted::File(_, written)
+                if FileKind::of(Utf8Path::new(&format!("media/{written}")))
+                    .is_some_and(|kind| kind != FileKind::Media) =>
+            {
+                let kind = FileKind::of(Utf8Path::new(&format!("media/{written}")))?;
+                let (file, name) = only(self.orphan_files(kind, None))?;
+                Some(meant(name, Target::File(file)))
+            }
+            Wanted::Message(_) => {
+                let entries = self.translations().into_iter().filter_map(|(file, _)| Some((file, self.words(file)?)));
+                let entries = entries.flat_map(|(file, words)| {
+                    words.entries.iter().map(move |entry| (Place { file, at: entry.at }, entry.id))
+                });
+                let mut free: Vec<(Place, Name)> =
+                    entries.filter(|(place, _)| !self.is_referred(Target::Entry(*place))).collect();
+                free.dedup_by_key(|(_, id)| *id);
+                let (place, id) = only(free.into_iter())?;
+                Some(meant(id.to_string(), Target::Entry(place)))
+            }
             Wanted::Macro(file, _) => {
                 let template = self.template(file)?;
                 let macros = template.sections.iter().filter_map(|section| match section.kind {
@@ -201,7 +259,8 @@ impl Registry {
         self.project.files.iter().enumerate().filter_map(move |(at, file)| {
             let id = FileId(at as u32);
             let own = layer.map_or(file.layer.index() > 0, |layer| layer == file.layer);
-            let hidden = self.files_named(kind, file.name()).last() != Some(&id);
+            let named = self.files_named(kind, file.name()).last();
+            let hidden = named.is_some_and(|last| *last != id);
             let free = !hidden && !self.is_referred(Target::File(id)) && !self.is_page_template(id);
             (own && file.kind == kind && free).then(|| (id, file.name().to_string()))
         })

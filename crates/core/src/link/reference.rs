@@ -243,6 +243,8 @@ pub enum Wanted {
     Global(FileId, Name),
     /// A support that is offered, switched on.
     Support(Address),
+    /// One of the custom properties that a support sets.
+    Property(Address, Name),
     /// A message in all translations.
     Message(Name),
 }

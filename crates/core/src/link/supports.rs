@@ -219,12 +219,22 @@ impl Registry {
     /// to those whether it is switched on.
     pub(super) fn link_feed(&mut self, support: Address, from: Place, written: Name) {
         let layer = self.layer_of(from);
-        let outcome = match self.is_on(support) {
+        let outcome = match self.is_on(support) || self.is_meant(support) {
             true => Outcome::Found(Target::Point(support)),
             false if self.project.layer(layer).open || self.blind.declarations => Outcome::Unknown,
             false => Outcome::Missing { wanted: Wanted::Support(support), meant: None },
         };
         self.refer(Link::FeedToSupport, from, written, outcome);
+    }
+
+    /// Does the theme switch it on under a name that is misspelt?
+    fn is_meant(&self, support: Address) -> bool {
+        let meant = |reference: &Reference| match reference.outcome {
+            Outcome::Missing { meant: Some(meant), .. } => meant.target == Target::Point(support),
+            _ => false,
+        };
+        let declared = self.references.iter().filter(|reference| reference.link == Link::SupportToOffer);
+        declared.into_iter().any(meant)
     }
 
     fn unoffered(&self, asked: PointRef) -> Outcome {
@@ -339,8 +349,35 @@ impl Registry {
             }
         }
         for (support, from, written) in found {
-            self.link_feed(support, from, written);
+            match self.lacking_property(support, written) {
+                Some(meant) => {
+                    let outcome = Outcome::Missing { wanted: Wanted::Property(support, written), meant };
+                    self.refer(Link::FeedToSupport, from, written, outcome);
+                }
+                None => self.link_feed(support, from, written),
+            }
         }
+    }
+
+    /// For a custom property that a support which is on does not set: what was most likely meant by it.
+    fn lacking_property(&self, support: Address, property: Name) -> Option<Option<Meant>> {
+        let known = self.points[&support].support.as_ref().filter(|_| self.is_on(support))?;
+        let lead = known.feeds.iter().find_map(|(feed, _)| match feed {
+            Feed::Property(lead, true) if feed.is_property(&property) => Some(lead.as_str()),
+            _ => None,
+        })?;
+        let arguments = known.effective();
+        let tables = arguments.as_object()?.values().filter_map(Value::as_object);
+        let names: Vec<String> = tables.flatten().map(|(name, _)| format!("{lead}{name}")).collect();
+        let words = || names.iter().map(String::as_str);
+        if words().any(|name| property == name) {
+            return None;
+        }
+        Some(names::nearest(&property, words()).map(|near| Meant {
+            written: near.into(),
+            target: Target::Point(support),
+            certain: names::certain(&property, words()).is_some(),
+        }))
     }
 
     /// Is `breakout` of an item for the host, and no input of the component?

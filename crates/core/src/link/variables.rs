@@ -67,7 +67,7 @@ impl Registry {
                 } else {
                     match stray(self.known(), &read.path, top) {
                         None => (named_at(&read.path), Outcome::Found(given(&read.path))),
-                        Some(_) if self.hidden_options(&read.path) => (read.path[0].at, Outcome::Unknown),
+                        Some(stray) if self.hidden(&read.path, &stray) => (read.path[0].at, Outcome::Unknown),
                         Some(stray) => self.stray_outcome(file, &read.path, stray),
                     }
                 };
@@ -94,7 +94,7 @@ impl Registry {
             } else {
                 match stray(self.known(), path, top) {
                     None => (named_at(path), Outcome::Found(given(path))),
-                    Some(_) if self.hidden_options(path) => (root.at, Outcome::Unknown),
+                    Some(stray) if self.hidden(path, &stray) => (root.at, Outcome::Unknown),
                     Some(found) => (path[found.step].at, missing_name(path, found)),
                 }
             };
@@ -107,9 +107,9 @@ impl Registry {
         good
     }
 
-    /// Is this an option that may be declared where we can't see it?
-    fn hidden_options(&self, path: &[Named]) -> bool {
-        path[0].name == "options" && self.blind.declarations
+    /// Is this an option, or a key of a page or site, that may be declared where we can't see it?
+    fn hidden(&self, path: &[Named], stray: &Stray) -> bool {
+        path[0].name != "theme" && stray.step == 1 && self.blind.declarations
     }
 
     fn known(&self) -> &Known {

@@ -4,6 +4,7 @@
 #![allow(dead_code)] // Each test file uses what it needs.
 
 mod callbacks;
+mod features;
 mod site;
 mod templates;
 
@@ -23,9 +24,9 @@ const WORDS: &str = "lantern harbour meadow granite orchard copper willow saffro
                      timber basalt falcon cinder hazel rowan bramble clover sorrel fennel bracken gully plateau canyon \
                      glacier lagoon estuary pontoon jetty quay breaker dune skerry voyage compass sextant anchor rudder \
                      bosun purser signal beacon foghorn tackle winch hawser bollard mooring keel stern binnacle capstan \
-                     deckhand topsail yardarm crosstree abacus dolphin wigwam orbit quartz umbra walnut oxbow ivory kayak \
+                     deckhand topsail yardarm crosstree abacus dolphin wigwam orbit gypsum umbra walnut oxbow ivory kayak \
                      yucca pyrite mistral zephyr gazebo trellis pergola cottage thatch chimney gable mortar plaster \
-                     lintel parquet veranda cellar attic bannister larder scullery pantry buttery hallway vestibule \
+                     lintel parquet veranda cellar attic bannister larder scullery sideboard buttery hallway vestibule \
                      almanac dossier ledger papyrus vellum parchment folio codex quarto pamphlet gazette bulletin \
                      cymbal bassoon clarinet oboe timpani viola piccolo zither mandolin ukulele harmonica xylophone";
 
@@ -131,7 +132,11 @@ impl Component {
 struct Grower {
     rng: Rng,
     words: Vec<&'static str>,
+    /// Words for what layers ship and switch on.
+    further: Vec<&'static str>,
     files: MemoryFiles,
+    /// What the pages of the theme show of its features.
+    markup: String,
 }
 
 /// Grows a theme from a seed; the same seed gives the same theme.
@@ -139,7 +144,7 @@ pub fn grow(seed: u64) -> Theme {
     let mut rng = Rng::with_seed(seed);
     let mut words: Vec<&'static str> = WORDS.split_ascii_whitespace().collect();
     rng.shuffle(&mut words);
-    let mut grower = Grower { rng, words, files: MemoryFiles::new() };
+    let mut grower = Grower { rng, words, further: Vec::new(), files: MemoryFiles::new(), markup: String::new() };
     let has_kit = grower.rng.u8(..) < 130;
     let has_base = grower.rng.u8(..) < 200;
     let mut layers = Vec::new();
@@ -150,6 +155,7 @@ pub fn grow(seed: u64) -> Theme {
         layers.push(grower.layer("shore", BASE));
     }
     layers.push(grower.layer("site", ROOT));
+    grower.features(&mut layers);
     grower.templates(&layers);
     grower.attachments(&mut layers);
     grower.override_below(&mut layers);

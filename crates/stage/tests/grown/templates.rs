@@ -88,6 +88,7 @@ impl Grower {
             };
         }
         own.push_str(&self.include_and_macro());
+        own.push_str(&self.markup);
         let page = format!(
             "{{% extends \"layout.html\" %}}\n{{% block main %}}\n{{{{ super() }}}}\n{own}\n{{% endblock %}}\n"
         );

@@ -30,6 +30,11 @@ pub const RULE: Rule = Rule {
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for miss in misses(registry, RULE.name) {
+        if let Wanted::Property(support, name) = miss.wanted {
+            let message = format!("`{name}` is read, but `{support}` does not set it");
+            found.push(miss_finding(registry, &RULE, miss, message, "this has no value").about(support));
+            continue;
+        }
         let Wanted::Support(support) = miss.wanted else { continue };
         let mut uses: Vec<String> = Vec::new();
         for at in &miss.references {

@@ -2,6 +2,7 @@
 
 use crate::address::Kind;
 use crate::link::{Feed, Link, Outcome, Point, Registry, Target};
+use crate::name::Name;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::Shape;
 
@@ -36,7 +37,22 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for point in registry.points.values().filter(|point| registry.is_on(point.address)) {
         let Some(support) = &point.support else { continue };
         // What was most likely meant by a misspelt use is used.
+        let variables: Vec<Name> = support
+            .feeds
+            .iter()
+            .filter_map(|(feed, _)| match feed {
+                Feed::Variable(name) => name.as_str().split_once('.').map(|(_, key)| key.into()),
+                Feed::Input(_, name) => Some(*name),
+                _ => None,
+            })
+            .collect();
         let used = registry.references.iter().any(|reference| {
+            if let Outcome::Missing { meant: Some(meant), .. } = reference.outcome {
+                let last = reference.written.as_str().rsplit('.').next().unwrap_or_default();
+                if variables.iter().any(|name| *name == meant.written || *name == *last) {
+                    return true;
+                }
+            }
             let leads = match reference.outcome {
                 Outcome::Found(target) => target == Target::Point(point.address),
                 Outcome::Missing { meant, .. } => {
@@ -81,12 +97,19 @@ fn shows(registry: &Registry, feed: Feed) -> bool {
         Feed::Point(address) => registry
             .point(address)
             .is_some_and(|point| address.kind != Kind::Hook || point.required || !point.uses.is_empty()),
-        Feed::Input(..) | Feed::Messages => false,
+        Feed::Input(..) => false,
+        // Entries that nothing asks for are told one by one.
+        Feed::Messages => registry
+            .translations()
+            .iter()
+            .any(|(file, _)| registry.words(*file).is_some_and(|words| words.broken || !words.entries.is_empty())),
         // A callback reads it out of its context.
         Feed::Variable(name) => {
             let key = name.as_str().split_once('.').map_or(name.as_str(), |(_, key)| key);
             texts(registry, |shape| matches!(shape, Shape::Module(_))).any(|text| has_word(text, key))
         }
+        // What a missing style sheet would say is not known.
+        Feed::Property(..) | Feed::Style(_) if lacks_style(registry) => true,
         Feed::Property(name, several) => {
             let text = format!("var({name}{}", if several { "" } else { ")" });
             texts(registry, is_shown).any(|other| other.contains(&text))
@@ -95,6 +118,11 @@ fn shows(registry: &Registry, feed: Feed) -> bool {
             texts(registry, |shape| matches!(shape, Shape::Style(_))).any(|other| other.contains(text.as_str()))
         }
     }
+}
+
+fn lacks_style(registry: &Registry) -> bool {
+    registry.misses.iter().any(|miss| miss.link == Link::AssetToFile)
+        || registry.facts.iter().any(|facts| matches!(&facts.shape, Shape::Style(style) if style.broken))
 }
 
 fn is_shown(shape: &Shape) -> bool {

@@ -1,6 +1,6 @@
 //! A support that the host does not offer
 
-use crate::link::{Registry, Wanted};
+use crate::link::{Link, Registry, Wanted};
 use crate::rules::support::{miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
 
@@ -28,6 +28,14 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let Wanted::Point(name) = miss.wanted else { continue };
         let message = format!("`{name}` is switched on or asked for, but the host does not offer it");
         let finding = miss_finding(registry, &RULE, miss, message, "the host offers nothing like it");
+        let mut finding = finding;
+        for reference in miss.references.iter().map(|at| registry.references[*at]) {
+            let span = registry.span(reference.from);
+            let fed = finding.places.iter_mut().find(|place| (place.file, place.span) == (reference.from.file, span));
+            if let (Some(place), Link::FeedToSupport) = (fed, reference.link) {
+                place.label = format!("`{}` needs it", reference.written);
+            }
+        }
         let finding = match finding.mend {
             None => finding.mend("take it away; truehook list support shows what the host offers"),
             Some(_) => finding,
