@@ -12,7 +12,7 @@ fn the_demo_is_clean() {
         .ends(0)
         .says("nothing wrong in foreshore")
         .says("nothing wrong in tide-kit")
-        .says("in saltmarsh (55 points");
+        .says("in saltmarsh (82 points");
 }
 
 #[test]
@@ -21,7 +21,7 @@ fn a_misspelt_region_in_a_template() {
         .replace("saltmarsh/markup/front.html", "region:tide-board", "region:tide-bord")
         .types("check")
         .ends(1)
-        .finds_only("undeclared-point", "markup/front.html:6:12")
+        .finds_only("undeclared-point", "markup/front.html:8:14")
         .says("did you mean `region:tide-board`?")
         .says("truehook.toml:17:1");
 }
@@ -29,10 +29,10 @@ fn a_misspelt_region_in_a_template() {
 #[test]
 fn a_placement_removed() {
     Terminal::demo()
-        .replace("saltmarsh/markup/front.html", "  {{ place(\"region:tide-board\") }}\n", "")
+        .replace("saltmarsh/markup/front.html", "    {{ place(\"region:tide-board\") }}\n", "")
         .types("check")
         .ends(1)
-        .finds_only("unplaced-point", "preview/site.toml:19:1")
+        .finds_only("unplaced-point", "preview/site.toml:20:1")
         .says("truehook place region:tide-board --in front.html --inside section");
 }
 
@@ -42,7 +42,7 @@ fn an_export_renamed() {
         .replace("saltmarsh/code/tides.js", "function walkTime", "function walkStart")
         .types("check")
         .ends(1)
-        .finds_only("missing-callback", "points/front.toml:15:8")
+        .finds_only("missing-callback", "points/front.toml:12:8")
         .says("code/tides.js:5:17");
 }
 
@@ -52,7 +52,7 @@ fn an_attachment_to_a_hook_that_is_not_there() {
         .replace("saltmarsh/truehook.toml", "to   = \"hook:below-masthead\"\ncall = \"masthead.js#winterNotice\"\nbefore = [\"masthead.js#lowWaterNotice\"]", "to   = \"hook:season\"\ncall = \"masthead.js#winterNotice\"")
         .types("check")
         .ends(1)
-        .finds_only("undeclared-point", "truehook.toml:54:8")
+        .finds_only("undeclared-point", "truehook.toml:80:8")
         .says("truehook declare hook:season");
 }
 
@@ -62,7 +62,7 @@ fn a_fill_into_a_region_that_is_not_there() {
         .replace("saltmarsh/preview/site.toml", "\"area:footer-notes\"", "\"area:colophon\"")
         .types("check")
         .ends(1)
-        .finds_only("fill-target", "preview/site.toml:29:1")
+        .finds_only("fill-target", "preview/site.toml:30:1")
         .says("this content would vanish");
 }
 
@@ -72,7 +72,7 @@ fn a_priority_of_101() {
         .replace("saltmarsh/truehook.toml", "priority = 40", "priority = 101")
         .types("check")
         .ends(1)
-        .finds_only("priority-range", "truehook.toml:50:12");
+        .finds_only("priority-range", "truehook.toml:76:12");
 }
 
 #[test]
@@ -85,7 +85,7 @@ fn two_callbacks_each_before_the_other() {
         )
         .types("check")
         .ends(1)
-        .finds_only("order-cycle", "truehook.toml:51:11")
+        .finds_only("order-cycle", "truehook.toml:77:11")
         .says("truehook.toml")
         .says("masthead.js#lowWaterNotice → masthead.js#winterNotice");
 }
@@ -96,7 +96,7 @@ fn a_condition_with_a_misspelt_name() {
         .replace("saltmarsh/truehook.toml", "page.type == 'front'", "page.tpye == 'front'")
         .types("check")
         .ends(1)
-        .finds_only("condition-name", "truehook.toml:51:14")
+        .finds_only("condition-name", "truehook.toml:77:14")
         .says("did you mean `type`?");
 }
 
@@ -106,7 +106,7 @@ fn a_misspelt_variable() {
         .replace("saltmarsh/markup/sections/spotlight.html", "{{ status }}", "{{ staus }}")
         .types("check")
         .ends(1)
-        .finds_only("unknown-variable", "markup/sections/spotlight.html:3:24")
+        .finds_only("unknown-variable", "markup/sections/spotlight.html:4:24")
         .says("did you mean `status`?");
 }
 
@@ -119,7 +119,7 @@ fn a_copy_of_a_template_that_lost_a_hook() {
         .types("check")
         .ends(1)
         .finds_only("lost-placement", "markup/layout.html:1:1")
-        .says("../foreshore/markup/layout.html:30:12")
+        .says("../foreshore/markup/layout.html:36:12")
         .says("foreshore:credits.js#show");
 }
 
@@ -131,19 +131,20 @@ fn the_broken_demo_tells_each_mistake_once() {
     assert_eq!(
         rules,
         [
+            "error[broken-address]",
             "error[condition-name]",
             "error[detach-target]",
             "error[fill-target]",
             "error[input-value]",
             "error[lost-placement]",
-            "error[menu-unfilled]",
             "error[missing-callback]",
-            "error[order-cycle]",
-            "error[priority-range]",
             "error[undeclared-point]",
+            "error[unknown-support]",
             "error[unknown-variable]",
+            "error[unstated-need]",
             "warning[returns-nothing]",
             "warning[unplaced-point]",
+            "warning[untranslated]",
         ]
     );
 }
@@ -160,7 +161,7 @@ fn the_json_has_the_documented_shape() {
     assert_eq!(finding["point"], "region:tide-bord");
     let place = &finding["places"][0];
     let wanted = serde_json::json!({
-        "layer": "saltmarsh", "file": "markup/front.html", "line": 6, "column": 12, "end_line": 6, "end_column": 30,
+        "layer": "saltmarsh", "file": "markup/front.html", "line": 8, "column": 14, "end_line": 8, "end_column": 32,
         "label": "did you mean `region:tide-board`?", "primary": true
     });
     assert_eq!(*place, wanted);
@@ -180,7 +181,7 @@ fn several_themes_in_one_run_are_told_apart() {
     let said = terminal.types_in(".", "check saltmarsh saltmarsh-broken --format json").ends(1);
     let view: serde_json::Value = serde_json::from_str(&said.stdout).unwrap();
     let themes = view["findings"].as_array().unwrap().iter().map(|finding| finding["theme"].as_str().unwrap());
-    assert!(themes.clone().all(|theme| theme == "saltmarsh-broken") && themes.count() == 13);
+    assert!(themes.clone().all(|theme| theme == "saltmarsh-broken") && themes.count() == 14);
     terminal
         .types_in(".", "check saltmarsh saltmarsh-broken")
         .ends(1)

@@ -53,7 +53,7 @@ fn text_from_outside_can_not_break_out() {
     let terminal = Terminal::new()
         .manifest("[partial.note]\ninputs.text = { type = \"string\" }\n\n[[attach]]\nto = \"hook:document-end\"\ncall = \"notes.js#echo\"\n")
         .file("marsh/markup/partials/note.html", "<p title=\"{{ text }}\">{{ text }}</p>\n")
-        .file("marsh/code/notes.js", "import { html } from \"truehook\";\nexport function echo({ page }) {\n  return html`<b title=\"${page.title}\">${page.title}</b>`;\n}\n")
+        .file("marsh/code/notes.js", "import { html, t } from \"truehook\";\nexport function echo({ page }) {\n  return html`<b title=\"${page.title}\">${page.title}</b>`;\n}\n")
         .file("marsh/preview/site.toml", "[fill]\n\"region:main\" = [ { use = \"partial:note\", text = \"</p><script>{{ site }}\\\"'\" } ]\n")
         .file("marsh/preview/pages/front.toml", "path = \"/\"\ntype = \"front\"\ntitle = \"<i>\\\"{{ 7 * 7 }}'\"\n");
     let escaped = "&lt;/p&gt;&lt;script&gt;{{ site }}&quot;&#39;";
@@ -146,7 +146,7 @@ fn a_point_shows_its_chain() {
     show("hook:beside-masthead").says("retired with 3.0.0, use hook:below-masthead");
     show("region:tide-board").says("reserved: site editors are not offered it");
     show("menu:masthead").says("2 levels").says("everyday");
-    show("option:scheme").says("one of \"day\", \"night\" = \"day\"");
+    show("option:scheme").says("one of \"by-daylight\", \"day\", \"night\" = \"by-daylight\"");
     show("filter:page-heading").says("the host sends it");
     show("hook:theme-activated").says("a moment: the host fires it");
     show("piece:spotlight/caption").says("markup/sections/spotlight/caption.html");
@@ -198,7 +198,7 @@ fn one_point_is_fired_on_its_own() {
 #[test]
 fn a_trace_tells_order_states_and_values() {
     let terminal = Terminal::demo()
-        .replace("saltmarsh/code/masthead.js", "import { html } from", "import { html, note } from")
+        .replace("saltmarsh/code/masthead.js", "import { html, t } from", "import { html, note, t } from")
         .replace(
             "saltmarsh/code/masthead.js",
             "  return html`<p class=\"ribbon\">",
@@ -228,11 +228,13 @@ fn the_demo_walks_through_the_main_job() {
     let said = terminal.types("demo --into walk").ends(0);
     said.says("$ truehook check walk/foreshore walk/tide-kit walk/saltmarsh")
         .says("nothing wrong in foreshore")
-        .says("--in front.html --inside '#board' --dry-run")
+        .says("--in front.html --inside .board-card --dry-run")
         .says("error[lost-placement]")
-        .says("+  {{ place(\"region:tide-board\") }}")
+        .says("+    {{ place(\"region:tide-board\") }}")
+        .says("more lines; type it yourself")
         .says("walk/site/visit/index.html");
     assert!(terminal.path("marsh/walk/site/index.html").exists());
+    assert!(terminal.read("marsh/walk/site-de/index.html").contains("Zum Text springen"));
     terminal.types("demo --into walk").ends(0);
     let terminal = terminal.file("marsh/walk/saltmarsh/code/links.js", "// mine\n");
     terminal.types("demo --into walk").ends(2).says("was changed since the demo was written");

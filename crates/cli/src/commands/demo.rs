@@ -14,6 +14,9 @@ use crate::output::style;
 
 static DEMO: Dir = include_dir!("$CARGO_MANIFEST_DIR/../../demo");
 
+/// How many lines of a command's output are shown: what fits on a screen together with what is said.
+const SCREEN: usize = 32;
+
 /// A step of the walk: what it shows, and the command that shows it. `@` stands for the folder.
 struct Step {
     about: &'static str,
@@ -51,7 +54,7 @@ const WALK: &[Step] = &[
             "--in",
             "front.html",
             "--inside",
-            "#board",
+            ".board-card",
             "--dry-run",
         ],
     },
@@ -60,8 +63,17 @@ const WALK: &[Step] = &[
         command: &["-C", "@/saltmarsh", "trace", "/", "--point", "filter:site-line"],
     },
     Step {
-        about: "The pages, rendered with all layers and callbacks.",
+        about: "A script of the companion: which pages get it, and who asked for it. Nothing is on a page\n\
+                that does not need it.",
+        command: &["-C", "@/saltmarsh", "show", "script:clock-hand"],
+    },
+    Step {
+        about: "The pages, rendered with all layers and callbacks, and the files that they use.",
         command: &["-C", "@/saltmarsh", "render", "--into", "@/site"],
+    },
+    Step {
+        about: "The same site with the theme's words in German.",
+        command: &["-C", "@/saltmarsh", "render", "/", "/log/", "--language", "de", "--into", "@/site-de"],
     },
 ];
 
@@ -84,8 +96,10 @@ pub fn run(args: &DemoArgs) -> Result<Outcome> {
     writeln!(out, "{on}Now look at{off}")?;
     for (file, what) in [
         ("site/index.html", "the front page, in a browser (links between pages want a server)"),
+        ("site-de/index.html", "the same, in German"),
         ("saltmarsh/truehook.toml", "what the theme declares and attaches"),
         ("saltmarsh/code/masthead.js", "callbacks"),
+        ("saltmarsh/words/de.po", "a translation"),
         ("foreshore/markup/layout.html", "a template with placements"),
     ] {
         writeln!(out, "  {:<46} {what}", args.into.join(file))?;
@@ -95,6 +109,8 @@ pub fn run(args: &DemoArgs) -> Result<Outcome> {
         "check",
         "list listener",
         "show region:aside",
+        "show support:palette",
+        "emit messages",
         "fire section:spotlight",
         "render / > front.html",
         "declare hook:above-tides",
@@ -151,10 +167,15 @@ fn show(out: &mut impl Write, step: &Step, into: &Utf8Path) -> Result<()> {
         command.env("CLICOLOR_FORCE", "1");
     }
     let done = command.output().context("the program can't run itself")?;
-    for text in [&done.stdout, &done.stderr] {
-        for line in String::from_utf8_lossy(text).lines() {
-            writeln!(out, "    {line}")?;
-        }
+    let said = [&done.stdout, &done.stderr].map(|text| String::from_utf8_lossy(text).into_owned()).concat();
+    let lines: Vec<&str> = said.lines().collect();
+    for line in lines.iter().take(SCREEN) {
+        writeln!(out, "    {line}")?;
+    }
+    if lines.len() > SCREEN {
+        let (on, off) = (style::QUIET.render(), style::QUIET.render_reset());
+        // A line that was cut in the middle of a colour must not colour what follows.
+        writeln!(out, "    {off}{on}… {} more lines; type it yourself to see them{off}", lines.len() - SCREEN)?;
     }
     writeln!(out)?;
     Ok(())

@@ -37,6 +37,8 @@ pub struct ItemUse {
     pub component: Option<Address>,
     /// Is it there in any case?
     pub sure: bool,
+    /// The types of pages on which it may be there.
+    pub types: Types,
 }
 
 /// An item wherever it stands: in the preview, or in what a component offers.
@@ -293,7 +295,7 @@ impl Registry {
         if let Some(when) = &item.when {
             sure &= self.link_condition(file, when);
         }
-        let held = ItemUse { place, component: found, sure };
+        let held = ItemUse { place, component: found, sure, types: self.types_where(item.when.as_ref()) };
         match holder {
             Holder::Point(holder) => self.points[&holder].items.push(held),
             Holder::Page => self.page_sections.push(held),

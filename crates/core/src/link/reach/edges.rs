@@ -14,9 +14,10 @@ impl Registry {
                     sure: true,
                     via: None,
                     guess: false,
+                    mask: Types::ALL,
                 }));
                 for file in self.chain(file).into_iter().filter(|file| self.parent_of(*file).is_some()) {
-                    edges.push(Edge { to: reach.second(file), sure: true, via: None, guess: false });
+                    edges.push(Edge { to: reach.second(file), sure: true, via: None, guess: false, mask: Types::ALL });
                 }
             }
             Node::Silent(file) => {
@@ -31,7 +32,7 @@ impl Registry {
             Node::Module(file) => self.module_edges(file, None, reach, meant, &mut edges),
             Node::Export(file, at) => {
                 // Which of a module's functions call which is not known, only that they may.
-                edges.push(Edge { to: reach.second(file), sure: false, via: None, guess: true });
+                edges.push(Edge { to: reach.second(file), sure: false, via: None, guess: true, mask: Types::ALL });
                 let name = self.module(file).map(|module| module.exports[at].name);
                 self.module_edges(file, name, reach, meant, &mut edges);
             }
@@ -49,7 +50,7 @@ impl Registry {
             _ => found.point.address?,
         };
         let to = reach.point(self.points.get_index_of(&address)?);
-        Some(Edge { to, sure: !found.conditional, via: Some(via), guess: meant.contains_key(&via) })
+        Some(Edge { to, sure: !found.conditional, via: Some(via), guess: meant.contains_key(&via), mask: Types::ALL })
     }
 
     fn section_edges(
@@ -83,7 +84,13 @@ impl Registry {
             match reference.verb {
                 TemplateVerb::Include if reference.section == section => {
                     let sure = !reference.conditional && !reference.optional;
-                    edges.push(Edge { to: reach.entry(target), sure, via: Some(via), guess: meant.contains_key(&via) });
+                    edges.push(Edge {
+                        to: reach.entry(target),
+                        sure,
+                        via: Some(via),
+                        guess: meant.contains_key(&via),
+                        mask: Types::ALL,
+                    });
                 }
                 TemplateVerb::Import => self.macro_edges(part, &reference.aliases, target, reach, edges),
                 _ => {}
@@ -91,7 +98,13 @@ impl Registry {
         }
         for mention in &part.mentions {
             if let Some(own) = template.section(SectionKind::Macro(*mention)) {
-                edges.push(Edge { to: reach.part(file, usize::from(own.0)), sure: false, via: None, guess: false });
+                edges.push(Edge {
+                    to: reach.part(file, usize::from(own.0)),
+                    sure: false,
+                    via: None,
+                    guess: false,
+                    mask: Types::ALL,
+                });
             }
         }
     }
@@ -113,7 +126,13 @@ impl Registry {
                     _ => false,
                 };
                 if shown {
-                    edges.push(Edge { to: reach.part(target, at), sure: false, via: None, guess: false });
+                    edges.push(Edge {
+                        to: reach.part(target, at),
+                        sure: false,
+                        via: None,
+                        guess: false,
+                        mask: Types::ALL,
+                    });
                 }
             }
         }
@@ -125,54 +144,62 @@ impl Registry {
         }
         for (needed, place) in &point.needs {
             let to = needed.address.and_then(|address| self.points.get_index_of(&address)).map(|at| reach.point(at));
-            edges.extend(to.map(|to| Edge { to, sure: false, via: Some(*place), guess: false }));
+            edges.extend(to.map(|to| Edge { to, sure: false, via: Some(*place), guess: false, mask: Types::ALL }));
         }
-        let mut callback = |callback: Callback, sure: bool, guess: bool| {
+        let mut callback = |callback: Callback, sure: bool, guess: bool, mask: Types| {
             let Some(module) = self.module(callback.file) else { return };
             if let Some(at) = module.exports.iter().position(|export| export.name == callback.export) {
-                edges.push(Edge { to: reach.part(callback.file, at), sure, via: None, guess });
+                edges.push(Edge { to: reach.part(callback.file, at), sure, via: None, guess, mask });
             }
         };
         for slot in &point.slots {
             let sure = slot.when.is_none();
+            let mask = self.types_where(slot.when.as_ref());
             match slot.runs {
-                Runs::Callback(_, Some(found)) => callback(found, sure, false),
+                Runs::Callback(_, Some(found)) => callback(found, sure, false, mask),
                 Runs::Callback(call, None) => {
                     let at = Place { file: slot.place.file, at: call.at };
                     if let Some(Target::Export(file, export)) = meant.get(&at) {
-                        callback(Callback { file: *file, export: *export }, sure, true);
+                        callback(Callback { file: *file, export: *export }, sure, true, mask);
                     }
                 }
                 Runs::Partial(..) => {}
             }
         }
         if let (Some(Renderer::Callback(found)), true) = (point.renderer, point.address.kind.is_component()) {
-            callback(found, true, false);
+            callback(found, true, false, Types::ALL);
         }
         for slot in &point.slots {
             if let Runs::Partial(address, true) = slot.runs {
                 let to = self.points.get_index_of(&address).map(|at| reach.point(at));
-                edges.extend(to.map(|to| Edge { to, sure: slot.when.is_none(), via: Some(slot.place), guess: false }));
+                let mask = self.types_where(slot.when.as_ref());
+                edges.extend(to.map(|to| Edge {
+                    to,
+                    sure: slot.when.is_none(),
+                    via: Some(slot.place),
+                    guess: false,
+                    mask,
+                }));
             }
         }
         if let (Some(Renderer::Template(file)), true) = (point.renderer, point.address.kind.is_component()) {
-            edges.push(Edge { to: reach.entry(file), sure: true, via: None, guess: false });
+            edges.push(Edge { to: reach.entry(file), sure: true, via: None, guess: false, mask: Types::ALL });
         }
         let markup =
             self.misses.iter().find(|miss| miss.wanted == Wanted::Markup(point.address)).and_then(|miss| miss.meant);
         if let Some(Target::File(file)) = markup.map(|meant| meant.target) {
-            edges.push(Edge { to: reach.entry(file), sure: false, via: None, guess: true });
+            edges.push(Edge { to: reach.entry(file), sure: false, via: None, guess: true, mask: Types::ALL });
         }
         // What a component holds is said item by item; it never holds itself without end.
         self.item_edges(&point.items, point.address.kind.is_component(), reach, meant, edges);
         self.offer_edges(point, reach, edges);
         if point.address.kind == Kind::Menu {
             let to = self.points.get_index_of(&menu_partial()).map(|at| reach.point(at));
-            edges.extend(to.map(|to| Edge { to, sure: false, via: None, guess: false }));
+            edges.extend(to.map(|to| Edge { to, sure: false, via: None, guess: false, mask: Types::ALL }));
         }
         if point.address == body_region() {
             let to = self.points.get_index_of(&body_partial()).map(|at| reach.point(at));
-            edges.extend(to.map(|to| Edge { to, sure: false, via: None, guess: false }));
+            edges.extend(to.map(|to| Edge { to, sure: false, via: None, guess: false, mask: Types::ALL }));
         }
     }
 
@@ -192,7 +219,7 @@ impl Registry {
             };
             let to = address.and_then(|address| self.points.get_index_of(&address)).map(|at| reach.point(at));
             let guess = held || meant.contains_key(&via);
-            edges.extend(to.map(|to| Edge { to, sure: item.sure, via: Some(via), guess }));
+            edges.extend(to.map(|to| Edge { to, sure: item.sure, via: Some(via), guess, mask: item.types }));
         }
     }
 
@@ -204,7 +231,7 @@ impl Registry {
         }
         for (at, offered) in reach.offered.iter().filter(|(_, offered)| offered.kind == Kind::Piece) {
             if self.may_hold(point.address, *offered) {
-                edges.push(Edge { to: reach.point(*at), sure: false, via: None, guess: true });
+                edges.push(Edge { to: reach.point(*at), sure: false, via: None, guess: true, mask: Types::ALL });
             }
         }
     }
@@ -213,7 +240,7 @@ impl Registry {
     fn sections_edges(&self, reach: &Reach, edges: &mut Vec<Edge>) {
         self.item_edges(&self.page_sections, true, reach, &Index::default(), edges);
         for (at, _) in reach.offered.iter().filter(|(_, offered)| offered.kind == Kind::Section) {
-            edges.push(Edge { to: reach.point(*at), sure: false, via: None, guess: true });
+            edges.push(Edge { to: reach.point(*at), sure: false, via: None, guess: true, mask: Types::ALL });
         }
         // A page is composed of something or not, and no edge of these is sure.
         edges.iter_mut().for_each(|edge| edge.sure = false);
@@ -247,10 +274,16 @@ impl Registry {
             let Some((target, other)) = target.and_then(|target| Some((target, self.module(target)?))) else {
                 continue;
             };
-            edges.push(Edge { to: reach.second(target), sure: false, via: None, guess: true });
+            edges.push(Edge { to: reach.second(target), sure: false, via: None, guess: true, mask: Types::ALL });
             for (at, export) in other.exports.iter().enumerate() {
                 if import.all || import.names.iter().any(|named| named.name == export.name) {
-                    edges.push(Edge { to: reach.part(target, at), sure: false, via: None, guess: true });
+                    edges.push(Edge {
+                        to: reach.part(target, at),
+                        sure: false,
+                        via: None,
+                        guess: true,
+                        mask: Types::ALL,
+                    });
                 }
             }
         }
@@ -259,5 +292,11 @@ impl Registry {
 
 fn outlet_edge(file: FileId, outlet: Outlet, reach: &Reach) -> Option<Edge> {
     let via = Some(Place { file, at: outlet.at });
-    (outlet.kind == OutletKind::Sections).then_some(Edge { to: reach.sections, sure: true, via, guess: false })
+    (outlet.kind == OutletKind::Sections).then_some(Edge {
+        to: reach.sections,
+        sure: true,
+        via,
+        guess: false,
+        mask: Types::ALL,
+    })
 }

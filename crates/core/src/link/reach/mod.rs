@@ -14,6 +14,9 @@ use crate::scan::{SectionId, Verb};
 pub struct Types(pub u64);
 
 impl Types {
+    /// Every type.
+    pub const ALL: Types = Types(u64::MAX);
+
     /// The set of one type. Types past the 64th share the last bit.
     pub fn one(position: usize) -> Types {
         Types(1 << position.min(63))
@@ -76,6 +79,8 @@ struct Edge {
     via: Option<Place>,
     /// Is it not certain that it is there at all?
     guess: bool,
+    /// The types of pages on which it may be carried out.
+    mask: Types,
 }
 
 #[derive(Default)]
@@ -249,7 +254,8 @@ impl Registry {
         Types(with.fold(0, |all, (at, _)| all | Types::one(at).0))
     }
 
-    /// The types of pages on which a condition may hold.
+    /// The types of pages on which a condition may hold. One that can never hold is told by itself, and
+    /// counts as if it could.
     pub fn types_where(&self, when: Option<&Condition>) -> Types {
         let may = |page_type: &TypeInfo| {
             when.is_none_or(|when| {
@@ -260,7 +266,10 @@ impl Registry {
             })
         };
         let types = self.types.iter().enumerate().filter(|(_, page_type)| may(page_type));
-        Types(types.fold(0, |all, (at, _)| all | Types::one(at).0))
+        match Types(types.fold(0, |all, (at, _)| all | Types::one(at).0)) {
+            found if found.is_empty() => Types::ALL,
+            found => found,
+        }
     }
 
     /// All values that a name of a condition can have, where they are a closed set.
@@ -312,8 +321,9 @@ fn spread(reach: &Reach, roots: &[(u32, Types)], sure: bool) -> Vec<Types> {
     }
     // All types that share a way go along it together.
     while let Some(node) = open.pop() {
-        let types = all[node as usize].0;
+        let here = all[node as usize];
         for edge in reach.edges[node as usize].iter().filter(|edge| !sure || edge.sure && !edge.guess) {
+            let types = here.and(edge.mask).0;
             let bits = &mut all[edge.to as usize].0;
             if *bits | types != *bits {
                 *bits |= types;
