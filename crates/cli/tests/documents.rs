@@ -89,6 +89,11 @@ fn the_guide_says_what_happens() {
 }
 
 #[test]
+fn the_page_on_features_says_what_happens() {
+    assert!(run(include_str!("../../../docs/features.md")) >= 7);
+}
+
+#[test]
 fn the_page_on_whole_themes_says_what_happens() {
     assert!(run(include_str!("../../../docs/whole-theme.md")) >= 5);
 }

@@ -59,6 +59,22 @@ const PIECES: &[&str] = &[
     "base = { path = \".\" }\n",
     "\\",
     "\u{fdd0}",
+    "url(",
+    "var(--colour-",
+    "/*",
+    "@import \"a.css\";",
+    "window.",
+    "typeof ",
+    "msgid \"",
+    "msgid \"\"\n",
+    "msgstr \"x\"\n",
+    "msgstr[1] \"",
+    "#, fuzzy\n",
+    "Plural-Forms: nplurals=0; plural=;",
+    " | t(count=1)",
+    "support:palette",
+    "needs = [\"style:plain\"]\n",
+    "<link rel=\"stylesheet\" href=\"media/a.css\">",
 ];
 
 /// The text with one thing done to it.
@@ -105,7 +121,8 @@ fn nothing_panics() {
         }
         let _ = PointsView::new(&registry, |_| true);
         if seed % 3 == 0 {
-            let stage = Stage::new(Arc::new(registry)).expect("the engine starts");
+            let language = (seed % 2 == 0).then_some("de");
+            let stage = Stage::in_language(Arc::new(registry), language).expect("the engine starts");
             for page in stage.pages() {
                 let rendered = stage.render(&page.path).expect("the page is there");
                 assert!(!rendered.html.contains('\u{fdd0}') && rendered.tree.text() == rendered.html, "seed {seed}");

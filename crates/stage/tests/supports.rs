@@ -154,8 +154,10 @@ fn pictures_know_the_named_widths() {
 #[test]
 fn a_picture_s_file_becomes_its_address_after_preprocess_functions_saw_it() {
     let manifest = "[[attach]]\nto = \"partial:picture\"\ncall = \"a.js#other\"\n";
-    let code =
-        ("code/a.js", "export const other = (inputs) => ({ ...inputs, file: inputs.file.replace(\"/a.\", \"/b.\") });\n");
+    let code = (
+        "code/a.js",
+        "export const other = (inputs) => ({ ...inputs, file: inputs.file.replace(\"/a.\", \"/b.\") });\n",
+    );
     let page = front("[{{ place(\"partial:picture\", file=\"media/a.svg\", alt=\"\") }}]");
     let html = shown(&[("truehook.toml", manifest), ("markup/front.html", &page), code, ("media/b.svg", "")]);
     assert!(html.starts_with("<img src=\"marsh/media/b.svg"), "{html}");

@@ -7,6 +7,7 @@ use polib::catalog::Catalog;
 use polib::message::Message;
 use polib::metadata::CatalogMetadata;
 use polib::po_file;
+use truehook_core::address::{Address, Kind};
 use truehook_core::link::Registry;
 use truehook_core::source::LineIndex;
 
@@ -40,9 +41,7 @@ pub fn of(registry: &Registry) -> Result<String> {
 
 fn metadata(registry: &Registry) -> CatalogMetadata {
     let identity = registry.top_manifest().and_then(|manifest| manifest.identity.as_ref());
-    let domain =
-        registry.arguments("translations").and_then(|arguments| Some(arguments.get("domain")?.as_str()?.to_string()));
-    let name = domain.unwrap_or_else(|| registry.project.layer(registry.project.top()).name.to_string());
+    let name = own_domain(registry).unwrap_or_else(|| registry.project.layer(registry.project.top()).name.to_string());
     let version = identity.and_then(|identity| identity.version.as_ref()).map(ToString::to_string).unwrap_or_default();
     let mut metadata = CatalogMetadata::new();
     metadata.project_id_version = format!("{name} {version}").trim_end().to_string();
@@ -52,6 +51,14 @@ fn metadata(registry: &Registry) -> CatalogMetadata {
     metadata.plural_rules.nplurals = 2;
     metadata.plural_rules.expr = "(n != 1)".into();
     metadata
+}
+
+/// What the theme itself calls its texts; what its base calls those of the base is another matter.
+fn own_domain(registry: &Registry) -> Option<String> {
+    let support = registry.point(Address::new(Kind::Support, "translations"))?.support.as_ref()?;
+    let (place, arguments) = support.given.last()?;
+    let own = registry.layer_of(*place) == registry.project.top();
+    Some(arguments.get("domain").filter(|_| own)?.as_str()?.to_string())
 }
 
 fn texts(registry: &Registry) -> Vec<Text> {

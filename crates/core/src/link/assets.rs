@@ -64,20 +64,15 @@ impl Asset {
 impl Registry {
     /// Ties what components and assets need, the files of assets, and what scripts use of each other.
     pub(super) fn link_assets(&mut self) {
-        let points: Vec<(Vec<(PointRef, Place)>, Option<(Name, Place)>)> = self
-            .points
-            .values()
-            .map(|point| (point.needs.clone(), point.asset.as_ref().and_then(|asset| asset.file)))
-            .collect();
-        for (needs, file) in points {
-            for (needed, place) in needs {
-                let outcome = self.find_point(needed, Kind::is_asset);
-                self.refer(Link::NeedToAsset, place, needed.raw, outcome);
-            }
-            if let Some((file, place)) = file {
-                let layer = self.layer_of(place);
-                self.link_file(place, file, layer, "media/");
-            }
+        let needs: Vec<(PointRef, Place)> = self.points.values().flat_map(|point| point.needs.clone()).collect();
+        for (needed, place) in needs {
+            let outcome = self.find_point(needed, Kind::is_asset);
+            self.refer(Link::NeedToAsset, place, needed.raw, outcome);
+        }
+        let named = self.points.values().filter_map(|point| point.asset.as_ref()?.file);
+        for (file, place) in named.collect::<Vec<_>>() {
+            let layer = self.layer_of(place);
+            self.link_file(place, file, layer, "media/");
         }
         let conditions: Vec<(FileId, Condition)> = self
             .points

@@ -45,7 +45,7 @@ pub use parts::*;
 pub use reach::{Cycle, Types};
 pub use reach::{body_partial, body_region, menu_partial};
 pub use reference::{Link, Meant, Outcome, Reference, Target, Wanted};
-pub use supports::{Feed, Support, breakout};
+pub use supports::{Feed, OFFERED, Support, breakout};
 pub use uses::{MENU_ARGUMENTS, join_import, relative};
 pub use variables::{PAGE_KEYS, SITE_KEYS, THEME_KEYS};
 

@@ -18,11 +18,16 @@ pub struct Support {
     pub feeds: Vec<(Feed, Place)>,
     /// What the layers above the host say, merged.
     pub arguments: Value,
+    /// Keys of the host's declaration that mean nothing.
+    pub strange: Vec<String>,
     /// Their declarations, the lowest layer first, each with its arguments.
     pub given: Vec<(Place, Value)>,
     /// Where their names stand.
     named: Vec<Place>,
 }
+
+/// What a host says of a support.
+pub const OFFERED: [&str; 3] = ["arguments", "default", "feeds"];
 
 /// Something by which a support shows.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -89,6 +94,8 @@ impl Support {
         if layer.index() == 0 {
             self.schema = keys.schema.clone().or(self.schema.take());
             self.default = keys.default.clone().unwrap_or(Value::Object(Map::new()));
+            let keys_of = keys.arguments.as_object().into_iter().flatten().map(|(key, _)| key.clone());
+            self.strange = keys_of.filter(|key| !OFFERED.contains(&key.as_str())).collect();
             self.feeds = keys
                 .feeds
                 .iter()
@@ -120,6 +127,15 @@ fn lay_over(below: &mut Value, over: &Value, extend: bool) {
         (Value::Array(below), Value::Array(over)) if extend => below.extend(over.iter().cloned()),
         (below, over) => *below = over.clone(),
     }
+}
+
+/// Is a feed this key of `page` or `site`?
+fn is_key(root: &str, key: Name) -> impl Fn(&Feed) -> bool {
+    move |feed| feed.key_of(root) == Some(key)
+}
+
+fn whole_key(root: &str, key: Name) -> Name {
+    format!("{root}.{key}").as_str().into()
 }
 
 /// The support by which items of the preview can be made wider than the text.
@@ -302,10 +318,9 @@ impl Registry {
                 Shape::Template(template) => {
                     for read in &template.reads {
                         let [root, key, ..] = read.path.as_slice() else { continue };
-                        let whole = |feed: &Feed| matches!(feed, Feed::Variable(name) if name.as_str().split_once('.') == Some((root.name.as_str(), key.name.as_str())));
                         add(
-                            fed(&whole),
-                            Named { name: format!("{}.{}", root.name, key.name).as_str().into(), at: root.at },
+                            fed(&is_key(&root.name, key.name)),
+                            Named { name: whole_key(&root.name, key.name), at: root.at },
                         );
                     }
                 }
@@ -315,15 +330,13 @@ impl Registry {
                     }
                 }
                 Shape::Page(page) => {
-                    for given in &page.keys {
-                        let name = format!("page.{}", given.name.name);
-                        add(fed(&|feed| matches!(feed, Feed::Variable(known) if *known == name)), given.name);
+                    for Named { name, at } in page.keys.iter().map(|given| given.name) {
+                        add(fed(&is_key("page", name)), Named { name: whole_key("page", name), at });
                     }
                 }
                 Shape::Site(site) => {
-                    for given in &site.keys {
-                        let name = format!("site.{}", given.name.name);
-                        add(fed(&|feed| matches!(feed, Feed::Variable(known) if *known == name)), given.name);
+                    for Named { name, at } in site.keys.iter().map(|given| given.name) {
+                        add(fed(&is_key("site", name)), Named { name: whole_key("site", name), at });
                     }
                 }
                 _ => {}

@@ -6,7 +6,7 @@ use crate::link::Registry;
 use crate::names::is_kebab;
 use crate::rules::usage::around::is_inside_head;
 use crate::rules::{Example, Finding, Level, Mend, Rule};
-use crate::scan::{Element, ElementKind, Prefix, Shape};
+use crate::scan::{Element, ElementKind, Named, Prefix, Shape};
 use crate::source::{Edit, FileId, Place, Span};
 
 /// What this rule says, with its examples.
@@ -60,8 +60,11 @@ file = "tide.css"
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for (at, facts) in registry.facts.iter().enumerate() {
-        let Shape::Template(template) = &facts.shape else { continue };
         let file = FileId(at as u32);
+        if let Shape::Module(module) = &facts.shape {
+            module.assets.iter().for_each(|asset| found.extend(in_module(registry, file, asset)));
+        }
+        let Shape::Template(template) = &facts.shape else { continue };
         for element in &template.elements {
             let kind = match element.kind {
                 ElementKind::StyleSheet => Kind::Style,
@@ -85,6 +88,29 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             found.push(finding);
         }
     }
+}
+
+/// An element that a callback writes: ``html`<link … href="${asset("media/tide.css")}">` ``.
+fn in_module(registry: &Registry, file: FileId, asset: &Named) -> Option<Finding> {
+    let place = Place { file, at: asset.at };
+    let text = registry.project.file(file).text();
+    let before = &text[..registry.span(place).range().start];
+    let tag = &before[before.rfind('<')?..];
+    let kind = if tag.starts_with("<link") && tag.contains("stylesheet") {
+        Kind::Style
+    } else if tag.starts_with("<script") {
+        Kind::Script
+    } else {
+        return None;
+    };
+    // An arrow function between the two is no end of a tag, anything else is.
+    if tag.replace("=>", "").contains('>') {
+        return None;
+    }
+    let message = format!("`{}` is loaded by hand, in markup that a callback writes", asset.name);
+    let finding = Finding::new(&RULE, registry.layer_of(place), message);
+    let finding = finding.at(registry, place, "a declared asset comes to the page by itself");
+    Some(finding.mend(format!("declare it as {}, and take the element away", kind.one())))
 }
 
 /// The file of a theme that an element loads, from its folder: written out, or asked for with `asset`.

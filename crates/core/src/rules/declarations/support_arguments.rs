@@ -2,10 +2,10 @@
 
 use serde_json::Value;
 
-use crate::link::{Point, Registry, Support};
+use crate::link::{Feed, OFFERED, Point, Registry, Support};
 use crate::names::nearest;
 use crate::rules::{Example, Finding, Level, Rule};
-use crate::schema::misfit;
+use crate::schema::{fault, misfit};
 use crate::source::Place;
 
 /// What this rule says, with its examples.
@@ -32,11 +32,46 @@ count = 20
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for point in registry.points.values().filter(|point| registry.is_offered(point)) {
         let Some(support) = &point.support else { continue };
+        offer(registry, point, support, found);
         for (place, arguments) in &support.given {
             given(registry, point, support, *place, arguments, found);
         }
         if let (Some((place, _)), true) = (support.given.last(), registry.is_on(point.address)) {
             lacking(registry, point, support, *place, found);
+        }
+    }
+}
+
+/// What the host itself says of the support.
+fn offer(registry: &Registry, point: &Point, support: &Support, found: &mut Vec<Finding>) {
+    let Some(declared) = point.declared.first() else { return };
+    let mut tell = |message: String, key: &str, label: &str| {
+        let finding = Finding::new(&RULE, declared.layer, message).about(point.address);
+        found.push(finding.at_part(registry, declared.place, &[key.to_string()], label));
+    };
+    for key in &support.strange {
+        let label = match nearest(key, OFFERED) {
+            Some(near) => format!("did you mean `{near}`?"),
+            None => "a host says arguments, default and feeds".to_string(),
+        };
+        tell(format!("the offer of `{}` has no key `{key}`", point.address), key, &label);
+    }
+    let schema = support.schema.clone().unwrap_or(Value::Null);
+    if let Some(why) = fault(&schema) {
+        tell(format!("this is no JSON Schema: {why}"), "arguments", "what a support takes is said in JSON Schema");
+    } else if let Some(wrong) = misfit(&schema, &support.default).filter(|_| schema.get("required").is_none()) {
+        tell(
+            format!("the default of `{}` is not what it takes: {}", point.address, wrong.message),
+            "default",
+            "this does not fit",
+        );
+    }
+    for (feed, place) in &support.feeds {
+        let (Feed::Point(address) | Feed::Input(address, _)) = feed else { continue };
+        if registry.point(*address).is_none() {
+            let message = format!("`{}` feeds `{address}`, which no layer declares", point.address);
+            let finding = Finding::new(&RULE, declared.layer, message).about(point.address);
+            found.push(finding.at(registry, *place, "nothing of that name is there"));
         }
     }
 }

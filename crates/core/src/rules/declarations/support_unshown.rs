@@ -130,7 +130,7 @@ fn is_shown(shape: &Shape) -> bool {
 }
 
 /// The texts of the theme's files of some kind.
-fn texts<'r>(registry: &'r Registry, wanted: fn(&Shape) -> bool) -> impl Iterator<Item = &'r str> {
+fn texts(registry: &Registry, wanted: fn(&Shape) -> bool) -> impl Iterator<Item = &str> {
     let files = registry.project.files.iter().zip(registry.facts.iter());
     files.filter(move |(file, facts)| file.layer.index() > 0 && wanted(&facts.shape)).map(|(file, _)| file.text())
 }

@@ -1,0 +1,1 @@
+const Disclosure = { start() {} }; PageLoaded(() => Disclosure.start());

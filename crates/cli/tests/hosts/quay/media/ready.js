@@ -1,0 +1,1 @@
+function PageLoaded(act) { addEventListener("load", act); }
