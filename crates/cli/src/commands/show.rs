@@ -113,8 +113,13 @@ fn write_asset(out: &mut impl Write, registry: &Registry, point: &PointView, ass
 /// A support: is it on, with what, and what feeds on it?
 fn write_support(out: &mut impl Write, support: &SupportView) -> Result<()> {
     line(out, "switched", "", if support.on { "on" } else { "off" }, "")?;
-    for (at, (key, value)) in support.arguments.as_object().into_iter().flatten().enumerate() {
-        line(out, if at == 0 { "takes" } else { "" }, "", &format!("{key} = {value}"), "")?;
+    let arguments = support.arguments.as_object().into_iter().flatten();
+    let lines = arguments.flat_map(|(key, value)| match value.as_object() {
+        Some(table) => table.iter().map(|(name, value)| format!("{key}.{name} = {value}")).collect(),
+        None => vec![format!("{key} = {value}")],
+    });
+    for (at, text) in lines.enumerate() {
+        line(out, if at == 0 { "takes" } else { "" }, "", &text, "")?;
     }
     if !support.feeds.is_empty() {
         line(out, "feeds", "", &support.feeds.join(", "), "")?;

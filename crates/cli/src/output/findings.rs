@@ -145,6 +145,9 @@ pub fn write_summary(
         };
         found.push(format!("{}{hint}", count(summary.notes, "note")));
     }
+    if summary.ignored > 0 {
+        found.push(format!("{} ignored", summary.ignored));
+    }
     let found = found.join(", ");
     let name = registry.project.layer(registry.project.top()).name;
     writeln!(

@@ -18,6 +18,7 @@ mod order;
 mod site;
 mod translations;
 mod usage;
+mod ways_out;
 
 use crate::link::Registry;
 
@@ -132,6 +133,7 @@ pub const ALL: &[&Rule] = &[
     &translations::untranslated::RULE,
     &translations::unused_message::RULE,
     &translations::placeholder_mismatch::RULE,
+    &ways_out::idle_ignore::RULE,
 ];
 
 /// Is there a rule of this name?
@@ -148,6 +150,8 @@ pub fn rule(name: &str) -> Option<&'static Rule> {
 pub struct Checked {
     /// What the checked theme has to do with, in the order of its files.
     pub findings: Vec<Finding>,
+    /// How many findings the theme ignores.
+    pub ignored: usize,
     /// How many errors and warnings concern lower layers alone.
     pub below: usize,
     /// The layers that those concern, the lowest first.
@@ -174,6 +178,10 @@ pub fn check(registry: &Registry) -> Checked {
     for rule in ALL {
         (rule.check)(registry, &mut found);
     }
+    let top = registry.project.top();
+    let (mut own, lower): (Vec<_>, Vec<_>) = found.into_iter().partition(|finding| finding.layer == top);
+    let ignored = ways_out::idle_ignore::apply(registry, &mut own);
+    let mut found: Vec<Finding> = own.into_iter().chain(lower).collect();
     let settings = registry.top_manifest().map(|manifest| manifest.check.clone()).unwrap_or_default();
     found.retain_mut(|finding| {
         let set = settings.rules.iter().find(|(name, _)| name.name == finding.rule);
@@ -184,7 +192,6 @@ pub fn check(registry: &Registry) -> Checked {
         }
         true
     });
-    let top = registry.project.top();
     let (mut findings, below): (Vec<_>, Vec<_>) = found.into_iter().partition(|finding| finding.layer == top);
     findings.sort_by_cached_key(|finding| {
         let place = finding.places.first().map(|place| (registry.project.shown(place.file), place.span));
@@ -195,5 +202,5 @@ pub fn check(registry: &Registry) -> Checked {
     let mut below_in: Vec<_> = below.iter().map(|finding| finding.layer).collect();
     below_in.sort();
     below_in.dedup();
-    Checked { findings, below: below.len(), below_in, fail_on }
+    Checked { findings, ignored, below: below.len(), below_in, fail_on }
 }

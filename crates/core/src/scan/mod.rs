@@ -4,6 +4,7 @@
 //! spans beside it. Two texts with the same shape link in the same way.
 
 mod condition;
+mod ignores;
 mod items;
 mod manifest;
 mod markup;
@@ -22,6 +23,7 @@ use crate::source::{At, Span};
 use crate::source::{Content, FileKind, SourceFile, Unreadable};
 
 pub use condition::{Condition, Path};
+pub use ignores::IgnoreComment;
 pub use markup::{FILTERS, FUNCTIONS, TESTS, html_alone, printed, unbalanced};
 pub use module::BUILT_IN;
 pub use shapes::*;
@@ -36,6 +38,8 @@ pub struct Facts {
     pub spans: Vec<Span>,
     /// What is wrong with the file by itself.
     pub flaws: Vec<Flaw>,
+    /// Comments that silence a rule.
+    pub ignores: Vec<IgnoreComment>,
 }
 
 impl Facts {
@@ -60,7 +64,7 @@ impl Facts {
             keys: Vec::new(),
             value: serde_json::Value::Object(value.map(|(key, value)| (key.clone(), value.clone())).collect()),
         };
-        Facts { shape: Shape::Page(Box::new(shape)), spans, flaws: Vec::new() }
+        Facts { shape: Shape::Page(Box::new(shape)), spans, flaws: Vec::new(), ignores: Vec::new() }
     }
 
     /// The span of a fact.
@@ -140,7 +144,7 @@ impl Notes {
     }
 
     pub fn facts(self, shape: Shape) -> Facts {
-        Facts { shape, spans: self.spans, flaws: self.flaws }
+        Facts { shape, spans: self.spans, flaws: self.flaws, ignores: Vec::new() }
     }
 }
 
@@ -151,6 +155,20 @@ pub fn scan_file(file: &SourceFile) -> Facts {
         Content::Unread => return Notes::default().facts(Shape::Opaque),
         Content::Broken(why) => return unreadable(file.kind, why),
     };
+    let mut facts = scan_text(file, text);
+    let comment = match file.kind {
+        FileKind::Template => ("{#", "#}"),
+        FileKind::Module | FileKind::Script => ("//", "\n"),
+        FileKind::Style => ("/*", "*/"),
+        _ => return facts,
+    };
+    let mut notes = Notes { spans: std::mem::take(&mut facts.spans), flaws: Vec::new() };
+    facts.ignores = ignores::comments(text, comment.0, comment.1, &mut notes);
+    facts.spans = notes.spans;
+    facts
+}
+
+fn scan_text(file: &SourceFile, text: &str) -> Facts {
     match file.kind {
         FileKind::Manifest => manifest::scan(text, file.path == "truehook.toml"),
         FileKind::Template => markup::scan(text),

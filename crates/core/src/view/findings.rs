@@ -103,6 +103,8 @@ pub struct Summary {
     pub warnings: usize,
     /// Findings that are notes, listed or not.
     pub notes: usize,
+    /// Findings that the theme ignores.
+    pub ignored: usize,
     /// Errors and warnings that concern lower layers alone.
     pub below: usize,
     /// Points of all layers.
@@ -122,6 +124,7 @@ impl Summary {
             errors: checked.count(Level::Error),
             warnings: checked.count(Level::Warning),
             notes: checked.count(Level::Note),
+            ignored: checked.ignored,
             below: checked.below,
             points: registry.points.len(),
             placements: registry.points.values().map(|point| point.uses.len()).sum(),
@@ -133,6 +136,7 @@ impl Summary {
     /// Adds the counts of another theme.
     pub fn add(&mut self, other: Summary) {
         self.errors += other.errors;
+        self.ignored += other.ignored;
         self.warnings += other.warnings;
         self.notes += other.notes;
         self.below += other.below;

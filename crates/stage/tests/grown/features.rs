@@ -19,8 +19,8 @@ impl Grower {
     /// Gives layers style sheets and scripts, the top one supports and a translation.
     pub(super) fn features(&mut self, layers: &mut [Layer]) {
         let top = layers.len() - 1;
-        for at in 0..=top {
-            self.assets(&mut layers[at], at == top);
+        for (at, layer) in layers.iter_mut().enumerate() {
+            self.assets(layer, at == top);
         }
         let layer = &mut layers[top];
         layer.declarations.push("[support.page-titles]\n".to_string());

@@ -184,7 +184,7 @@ fn limits(table: &Table<'_>, notes: &mut Notes) -> Limits {
 }
 
 fn check(table: &Table<'_>, notes: &mut Notes) -> CheckSettings {
-    table.known(&["fail-on", "rules"], notes);
+    table.known(&["fail-on", "rules", "ignore"], notes);
     let fail_on = level(table.string("fail-on", notes), &["error", "warning", "note"], notes);
     let mut rules = Vec::new();
     if let Some(levels) = table.table("rules", notes) {
@@ -201,7 +201,18 @@ fn check(table: &Table<'_>, notes: &mut Notes) -> CheckSettings {
             }
         }
     }
-    CheckSettings { fail_on, rules }
+    let ignores = table.array("ignore", notes).into_iter().filter_map(|node| ignore(node, notes)).collect();
+    CheckSettings { fail_on, rules, ignores }
+}
+
+fn ignore(node: &Node<'_>, notes: &mut Notes) -> Option<CheckIgnore> {
+    let table = Table::from(node, "[[check.ignore]]", notes)?;
+    let at = notes.at(node.span().start, node.span().end);
+    table.known(&["rule", "point", "file", "because"], notes);
+    table.needs("rule", at, notes);
+    let point = table.text("point", notes).map(|(text, at)| PointRef::new(text, at));
+    let because = table.string("because", notes).filter(|because| !because.name.trim().is_empty());
+    Some(CheckIgnore { rule: table.string("rule", notes)?, point, file: table.string("file", notes), because })
 }
 
 fn level(named: Option<Named>, known: &[&str], notes: &mut Notes) -> Option<Name> {

@@ -257,6 +257,21 @@ pub struct CheckSettings {
     pub fail_on: Option<Name>,
     /// `rules`: a level, or `off`, by rule.
     pub rules: Vec<(Named, Named)>,
+    /// `[[check.ignore]]`
+    pub ignores: Vec<CheckIgnore>,
+}
+
+/// One `[[check.ignore]]`: findings that the theme has decided to live with.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct CheckIgnore {
+    /// The rule.
+    pub rule: Named,
+    /// Only findings about this point.
+    pub point: Option<PointRef>,
+    /// Only findings in this file, from the theme's folder.
+    pub file: Option<Named>,
+    /// Why.
+    pub because: Option<Named>,
 }
 
 /// `[limits]` of a host contract. What it leaves out is as the standard contract has it.

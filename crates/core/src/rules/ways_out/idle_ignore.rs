@@ -1,0 +1,138 @@
+//! An ignore that ignores nothing
+
+use crate::link::Registry;
+use crate::names::nearest;
+use crate::rules::{ALL, Example, Finding, Level, Rule, is_rule};
+use crate::scan::{CheckIgnore, IgnoreComment, Named};
+use crate::source::{FileId, Place, Span};
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "idle-ignore",
+    level: Level::Warning,
+    summary: "An ignore that ignores nothing",
+    explanation: "An ignore stands for a decision, so it says why, and it goes when what it was about has gone: otherwise it would hide the next mistake of that sort. It has to name a rule, and give a reason.",
+    wrong: Example(&[(
+        "truehook.toml",
+        r##"[[check.ignore]]
+rule    = "unplaced-point"
+point   = "region:kiosk"
+because = "placed by the kiosk build"
+"##,
+    )]),
+    right: Example(&[(
+        "truehook.toml",
+        r##"[region.kiosk]
+label = "Kiosk"
+
+[[check.ignore]]
+rule    = "unplaced-point"
+point   = "region:kiosk"
+because = "placed by the kiosk build"
+"##,
+    )]),
+    // Which ignores are idle shows only once all other rules have spoken: see `apply`.
+    check: |_, _| {},
+};
+
+/// Everything of the checked theme that silences findings.
+enum Ignore<'r> {
+    Manifest(FileId, &'r CheckIgnore),
+    Comment(FileId, &'r IgnoreComment),
+}
+
+impl Ignore<'_> {
+    fn rule(&self) -> Named {
+        match self {
+            Ignore::Manifest(_, ignore) => ignore.rule,
+            Ignore::Comment(_, comment) => comment.rule,
+        }
+    }
+
+    fn file(&self) -> FileId {
+        match self {
+            Ignore::Manifest(file, _) | Ignore::Comment(file, _) => *file,
+        }
+    }
+
+    fn is_reasoned(&self) -> bool {
+        match self {
+            Ignore::Manifest(_, ignore) => ignore.because.is_some(),
+            Ignore::Comment(_, comment) => comment.reasoned,
+        }
+    }
+
+    fn silences(&self, registry: &Registry, finding: &Finding) -> bool {
+        let Some(primary) = finding.places.first() else { return false };
+        if self.rule().name != finding.rule || !self.is_reasoned() {
+            return false;
+        }
+        match self {
+            Ignore::Manifest(_, ignore) => {
+                let point = ignore.point.is_none_or(|point| finding.point.as_deref() == Some(point.raw.as_str()));
+                let path = &registry.project.file(primary.file).path;
+                let file = ignore.file.is_none_or(|file| path.as_str() == file.name.as_str());
+                point && file
+            }
+            Ignore::Comment(file, comment) => primary.file == *file && meets(comment.line, primary.span),
+        }
+    }
+}
+
+fn meets(line: Span, span: Span) -> bool {
+    line.start <= span.start && span.start <= line.end && line.start < line.end
+}
+
+/// Takes away what is ignored, and tells of ignores that ignore nothing. Answers how many findings went.
+pub fn apply(registry: &Registry, findings: &mut Vec<Finding>) -> usize {
+    let top = registry.project.top();
+    let mut ignores: Vec<Ignore<'_>> = Vec::new();
+    for (file, _) in registry.project.files_of(top) {
+        let settings = registry.manifest(file).map(|manifest| &manifest.check.ignores);
+        ignores.extend(settings.into_iter().flatten().map(|ignore| Ignore::Manifest(file, ignore)));
+        ignores.extend(registry.facts(file).ignores.iter().map(|comment| Ignore::Comment(file, comment)));
+    }
+    if ignores.is_empty() {
+        return 0;
+    }
+    let mut used = vec![false; ignores.len()];
+    let before = findings.len();
+    findings.retain(|finding| {
+        let mut kept = true;
+        for (at, ignore) in ignores.iter().enumerate() {
+            if ignore.silences(registry, finding) {
+                (used[at], kept) = (true, false);
+            }
+        }
+        kept
+    });
+    let ignored = before - findings.len();
+    for (ignore, used) in ignores.iter().zip(used) {
+        if !used {
+            findings.push(idle(registry, ignore));
+        }
+    }
+    ignored
+}
+
+fn idle(registry: &Registry, ignore: &Ignore<'_>) -> Finding {
+    let rule = ignore.rule();
+    let place = Place { file: ignore.file(), at: rule.at };
+    let (message, label) = match () {
+        () if !is_rule(&rule.name) => {
+            let near = nearest(&rule.name, ALL.iter().map(|rule| rule.name));
+            let label = near.map_or("there is no rule of that name".to_string(), |near| format!("did you mean `{near}`?"));
+            (format!("`{}` is ignored, and is not a rule", rule.name), label)
+        }
+        () if !ignore.is_reasoned() => {
+            let label = "say why, with because".to_string();
+            (format!("an ignore of {} gives no reason, so it ignores nothing", rule.name), label)
+        }
+        () => {
+            let label = "there is no such finding".to_string();
+            (format!("an ignore of {} ignores nothing", rule.name), label)
+        }
+    };
+    let finding = Finding::new(&RULE, registry.project.top(), message).at(registry, place, label);
+    finding.mend("take the ignore away, or correct it")
+}
