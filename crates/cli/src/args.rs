@@ -172,9 +172,34 @@ pub struct CheckArgs {
     /// List notes, too
     #[arg(long)]
     pub notes: bool,
+    /// Make the mends that are safe, in all files at once or not at all
+    #[arg(long)]
+    pub fix: bool,
+    /// Check again whenever a file changes
+    #[arg(long, conflicts_with_all = ["fix", "baseline"])]
+    pub watch: bool,
+    /// Report only what is not accepted in this file; where it isn't there, accept the findings of today
+    #[arg(long, value_name = "FILE")]
+    pub baseline: Option<Utf8PathBuf>,
     /// How to print
     #[arg(long, value_enum, default_value_t)]
-    pub format: Format,
+    pub format: Report,
+    #[command(flatten)]
+    pub edit: EditArgs,
+}
+
+/// How to print findings.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
+pub enum Report {
+    /// For people
+    #[default]
+    Text,
+    /// For programs
+    Json,
+    /// For code hosts: the Static Analysis Results Interchange Format 2.1.0
+    Sarif,
+    /// For build servers: JUnit XML
+    Junit,
 }
 
 #[derive(Debug, Args)]

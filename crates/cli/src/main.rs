@@ -5,6 +5,8 @@
 mod args;
 mod commands;
 mod output;
+mod progress;
+mod watch;
 mod workshop;
 
 use std::io::ErrorKind;

@@ -1,54 +1,170 @@
-//! `check`: every finding of one theme or several.
+//! `check`: every finding of one theme or several; what can be mended is, where that was asked for.
 
+use std::fs;
 use std::io::Write;
-use std::time::Instant;
+use std::time::{Duration, Instant};
 
-use anyhow::Result;
+use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
-use truehook_core::rules::{self, Level};
-use truehook_core::view::{CheckView, FindingView, Summary, VERSION};
+use truehook_core::edit::{self, mend};
+use truehook_core::link::Registry;
+use truehook_core::read::DiskFiles;
+use truehook_core::rules::{self, Checked, Finding, Level};
+use truehook_core::view::{Baseline, CheckView, FindingView, Summary, VERSION};
 
 use crate::Outcome;
-use crate::args::{CheckArgs, Format};
-use crate::output::{self, findings};
-use crate::workshop;
+use crate::args::{CheckArgs, Report};
+use crate::output::{self, findings, junit, sarif};
+use crate::{progress, watch, workshop};
 
 pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
     let folders: Vec<Utf8PathBuf> = match args.themes.is_empty() {
         true => vec![workshop::find_theme(theme)?],
         false => args.themes.clone(),
     };
-    let mut all = CheckView { version: VERSION, findings: Vec::new(), summary: Summary::default() };
-    let mut fails = false;
+    if args.baseline.is_some() && folders.len() > 1 {
+        bail!("a baseline belongs to one theme; check {} by themselves", folders.len());
+    }
+    if args.watch {
+        return watch::run(&folders, args);
+    }
+    let mut report = Told::new(args, folders.len() > 1);
     let mut out = anstream::stdout().lock();
     for folder in &folders {
         let begun = Instant::now();
-        let registry = workshop::open(folder)?;
-        let checked = rules::check(&registry);
-        fails |= checked.fails();
-        let listed = checked.findings.iter().filter(|finding| args.notes || finding.level > Level::Note);
-        let summary = Summary::new(&registry, &checked);
-        match args.format {
-            Format::Text => {
-                let near = if folders.len() > 1 { folder.as_path() } else { Utf8Path::new("") };
-                findings::write(&mut out, &registry, listed, near)?;
-                findings::write_summary(&mut out, &registry, &summary, &checked.below_in, args.notes, begun.elapsed())?;
-            }
-            Format::Json => {
-                let name = registry.project.layer(registry.project.top()).name.to_string();
-                let theme = (folders.len() > 1).then_some(name);
-                all.findings.extend(
-                    listed.map(|finding| FindingView { theme: theme.clone(), ..FindingView::new(&registry, finding) }),
-                );
-                all.summary.add(summary);
-            }
+        let _progress = progress::after_a_second(&format!("checking {folder}"));
+        let mut registry = workshop::open(folder)?;
+        if args.fix {
+            registry = fix(&mut out, registry, args)?;
         }
+        let mut checked = rules::check(&registry);
+        if let Some(file) = &args.baseline {
+            accept(&mut out, &registry, &mut checked, file, args)?;
+        }
+        report.tell(&mut out, &registry, &checked, folder, begun.elapsed())?;
         // The program ends soon; taking a large registry apart first would only take time.
         std::mem::forget(registry);
     }
-    if args.format == Format::Json {
-        output::json(&mut out, &all)?;
+    report.end(&mut out)
+}
+
+/// Makes the safe mends, or shows them.
+fn fix(out: &mut impl Write, registry: Registry, args: &CheckArgs) -> Result<Registry> {
+    let mended = mend::mend(&DiskFiles, registry)?;
+    let text = args.format == Report::Text;
+    if args.edit.dry_run {
+        if text {
+            output::diff::write(out, &mended.changes)?;
+        }
+    } else {
+        edit::write_all(&mended.changes)?;
+        if text {
+            output::diff::write_added(out, &mended.changes)?;
+        }
     }
-    out.flush()?;
-    Ok(if fails { Outcome::Findings } else { Outcome::Clean })
+    if text {
+        let (found, files) = (mended.count, mended.changes.len());
+        let verb = if args.edit.dry_run { "can be mended" } else { "mended" };
+        let plural = |number: usize| if number == 1 { "" } else { "s" };
+        match found {
+            0 => writeln!(out, "nothing that can be mended without asking\n")?,
+            _ => writeln!(out, "{found} finding{} {verb} in {files} file{}\n", plural(found), plural(files))?,
+        }
+    }
+    Ok(mended.registry)
+}
+
+/// Accepts the findings of today where the baseline isn't there yet, else takes away what it accepts.
+fn accept(
+    out: &mut impl Write,
+    registry: &Registry,
+    checked: &mut Checked,
+    file: &Utf8Path,
+    args: &CheckArgs,
+) -> Result<()> {
+    let text = args.format == Report::Text;
+    if !file.exists() {
+        let baseline = Baseline::of(registry, &checked.findings);
+        let bytes = serde_json::to_vec_pretty(&baseline)?;
+        let change = edit::Change { path: file.to_path_buf(), shown: file.to_string(), before: None, after: bytes };
+        edit::write_all(&[change])?;
+        if text {
+            writeln!(out, "{} findings of today are accepted in {file}", checked.findings.len())?;
+        }
+        checked.findings.clear();
+        return Ok(());
+    }
+    let bytes = fs::read(file).with_context(|| format!("{file} can't be read"))?;
+    let baseline: Baseline = serde_json::from_slice(&bytes)
+        .with_context(|| format!("{file} is no baseline; name another file, or take it away and one is written"))?;
+    if baseline.version != VERSION {
+        bail!("{file} is a baseline of version {}, and this program writes {VERSION}", baseline.version);
+    }
+    let gone = baseline.filter(registry, &mut checked.findings);
+    if gone > 0 && text {
+        writeln!(out, "{gone} accepted findings are there no more; take {file} away to accept those of today")?;
+    }
+    Ok(())
+}
+
+/// What is told of all themes.
+pub struct Told<'a> {
+    args: &'a CheckArgs,
+    several: bool,
+    json: CheckView,
+    sarif: Vec<sarif::Run>,
+    junit: Vec<junit::Suite>,
+    fails: bool,
+}
+
+impl<'a> Told<'a> {
+    pub fn new(args: &'a CheckArgs, several: bool) -> Told<'a> {
+        let json = CheckView { version: VERSION, findings: Vec::new(), summary: Summary::default() };
+        Told { args, several, json, sarif: Vec::new(), junit: Vec::new(), fails: false }
+    }
+
+    /// Tells of one theme.
+    pub fn tell(
+        &mut self,
+        out: &mut impl Write,
+        registry: &Registry,
+        checked: &Checked,
+        folder: &Utf8Path,
+        time: Duration,
+    ) -> Result<()> {
+        self.fails |= checked.fails();
+        let notes = self.args.notes;
+        let listed = checked.findings.iter().filter(|finding: &&Finding| notes || finding.level > Level::Note);
+        let summary = Summary::new(registry, checked);
+        match self.args.format {
+            Report::Text => {
+                let near = if self.several { folder } else { Utf8Path::new("") };
+                findings::write(out, registry, listed, near)?;
+                findings::write_summary(out, registry, &summary, &checked.below_in, notes, time)?;
+            }
+            Report::Json => {
+                let name = registry.project.layer(registry.project.top()).name.to_string();
+                let theme = self.several.then_some(name);
+                let views =
+                    listed.map(|finding| FindingView { theme: theme.clone(), ..FindingView::new(registry, finding) });
+                self.json.findings.extend(views);
+                self.json.summary.add(summary);
+            }
+            Report::Sarif => self.sarif.push(sarif::run(registry, listed)),
+            Report::Junit => self.junit.push(junit::Suite::new(registry, listed, checked.fail_on, time)),
+        }
+        Ok(())
+    }
+
+    /// Prints what is told of all themes together.
+    pub fn end(self, out: &mut impl Write) -> Result<Outcome> {
+        match self.args.format {
+            Report::Text => {}
+            Report::Json => output::json(out, &self.json)?,
+            Report::Sarif => output::json(out, &sarif::log(self.sarif))?,
+            Report::Junit => out.write_all(junit::document(&self.junit)?.as_bytes())?,
+        }
+        out.flush()?;
+        Ok(if self.fails { Outcome::Findings } else { Outcome::Clean })
+    }
 }

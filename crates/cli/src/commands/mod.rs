@@ -1,7 +1,7 @@
 //! The commands, one file each.
 
 mod attach;
-mod check;
+pub mod check;
 mod declare;
 mod demo;
 mod emit;

@@ -3,7 +3,9 @@
 pub mod diff;
 pub mod failures;
 pub mod findings;
+pub mod junit;
 pub mod pot;
+pub mod sarif;
 pub mod steps;
 pub mod style;
 pub mod table;

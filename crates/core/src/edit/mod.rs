@@ -3,6 +3,7 @@
 
 mod elements;
 pub mod manifest;
+pub mod mend;
 pub mod module;
 pub mod template;
 mod write;

@@ -146,6 +146,38 @@ impl Registry {
         })
     }
 
+    /// As [`new`](Registry::new), with the facts of all files that are as they were kept from before.
+    pub fn again(known: Registry, project: Project) -> Registry {
+        let before = &known.project;
+        let places = before.files.iter().enumerate().map(|(at, file)| {
+            let root = before.layer(file.layer).root.as_str();
+            ((root, file.path.as_str()), at)
+        });
+        let places: FxHashMap<(&str, &str), usize> = places.collect();
+        let kept: Vec<Option<usize>> = project
+            .files
+            .iter()
+            .map(|file| {
+                let at = *places.get(&(project.layer(file.layer).root.as_str(), file.path.as_str()))?;
+                let old = &before.files[at];
+                let same = old.kind == file.kind && old.content.is_text() && old.content == file.content;
+                same.then_some(at)
+            })
+            .collect();
+        let facts = Arc::try_unwrap(known.facts).unwrap_or_else(|shared| (*shared).clone());
+        let mut facts: Vec<Option<Facts>> = facts.into_iter().map(Some).collect();
+        let anew = parallel::map(project.files.len(), |at| {
+            let id = FileId(at as u32);
+            kept[at].is_none().then(|| scan_file(project.file(id)))
+        });
+        let all = anew.into_iter().zip(kept).enumerate().map(|(at, (new, kept))| {
+            let known = kept.and_then(|kept| facts.get_mut(kept)?.take());
+            new.or(known).unwrap_or_else(|| scan_file(project.file(FileId(at as u32))))
+        });
+        let all = all.collect();
+        Registry::link(project, all)
+    }
+
     /// Scans all files of a project, several at a time.
     pub fn scan(project: &Project) -> Vec<Facts> {
         parallel::map(project.files.len(), |at| {

@@ -1,8 +1,9 @@
 //! Where files come from: the disk, memory, or memory laid over the disk.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
 use std::fs;
 use std::io::ErrorKind;
+use std::sync::{Mutex, PoisonError};
 
 use camino::{Utf8Path, Utf8PathBuf};
 
@@ -236,5 +237,45 @@ impl Files for OverlayFiles<'_> {
             Some(_) => self.over.read(path),
             None => self.below.read(path),
         }
+    }
+}
+
+/// The disk, with what was read once kept in memory until it is forgotten.
+#[derive(Default)]
+pub struct CachedFiles {
+    kept: Mutex<HashMap<Utf8PathBuf, Vec<u8>>>,
+}
+
+impl CachedFiles {
+    /// Forgets a file, or all below a folder.
+    pub fn forget(&mut self, path: &Utf8Path) {
+        let kept = self.kept.get_mut().unwrap_or_else(PoisonError::into_inner);
+        if kept.remove(path).is_none() {
+            kept.retain(|known, _| !known.starts_with(path));
+        }
+    }
+}
+
+impl Files for CachedFiles {
+    fn folder(&self, path: &Utf8Path) -> Option<Utf8PathBuf> {
+        DiskFiles.folder(path)
+    }
+
+    fn folders(&self, path: &Utf8Path) -> Vec<String> {
+        DiskFiles.folders(path)
+    }
+
+    fn list(&self, root: &Utf8Path, part: &str) -> Vec<Listed> {
+        DiskFiles.list(root, part)
+    }
+
+    fn read(&self, path: &Utf8Path) -> Result<Vec<u8>, Unreadable> {
+        let kept = || self.kept.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(known) = kept().get(path) {
+            return Ok(known.clone());
+        }
+        let bytes = DiskFiles.read(path)?;
+        kept().insert(path.to_path_buf(), bytes.clone());
+        Ok(bytes)
     }
 }

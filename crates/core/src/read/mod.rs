@@ -13,7 +13,7 @@ use crate::scan::Facts;
 use crate::source::{At, FileId, LayerId};
 
 pub use crate::source::{Content, FileKind, LARGEST, LayerRole, SourceFile, Unreadable};
-pub use files::{DiskFiles, Files, Listed, MemoryFiles, OverlayFiles};
+pub use files::{CachedFiles, DiskFiles, Files, Listed, MemoryFiles, OverlayFiles};
 
 /// One member of the stack.
 #[derive(Clone, Debug)]

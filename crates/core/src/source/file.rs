@@ -120,7 +120,7 @@ pub enum Unreadable {
 }
 
 /// What is known of a file's text.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Content {
     /// The text, without a byte order mark.
     Text {
@@ -136,6 +136,11 @@ pub enum Content {
 }
 
 impl Content {
+    /// Is it text that could be read?
+    pub fn is_text(&self) -> bool {
+        matches!(self, Content::Text { .. })
+    }
+
     /// Sorts bytes into text and what is none.
     pub fn from_bytes(bytes: Vec<u8>) -> Content {
         match String::from_utf8(bytes) {

@@ -5,6 +5,7 @@
 use serde::Serialize;
 
 mod assets;
+mod baseline;
 mod findings;
 mod points;
 
@@ -12,6 +13,7 @@ use crate::link::Registry;
 use crate::source::{FileId, LineIndex, Place, Span};
 
 pub use assets::*;
+pub use baseline::*;
 pub use findings::*;
 pub use points::*;
 

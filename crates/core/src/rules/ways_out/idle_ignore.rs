@@ -121,7 +121,8 @@ fn idle(registry: &Registry, ignore: &Ignore<'_>) -> Finding {
     let (message, label) = match () {
         () if !is_rule(&rule.name) => {
             let near = nearest(&rule.name, ALL.iter().map(|rule| rule.name));
-            let label = near.map_or("there is no rule of that name".to_string(), |near| format!("did you mean `{near}`?"));
+            let label =
+                near.map_or("there is no rule of that name".to_string(), |near| format!("did you mean `{near}`?"));
             (format!("`{}` is ignored, and is not a rule", rule.name), label)
         }
         () if !ignore.is_reasoned() => {

@@ -1,0 +1,119 @@
+//! `check --watch`: checks again whenever a file of a layer changes, from facts that are kept in memory.
+
+use std::collections::BTreeSet;
+use std::io::{IsTerminal, Write};
+use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
+use std::time::{Duration, Instant};
+
+use anyhow::{Context, Result, bail};
+use camino::{Utf8Path, Utf8PathBuf};
+use notify::{Event, EventKind, RecommendedWatcher, RecursiveMode, Watcher};
+use truehook_core::link::Registry;
+use truehook_core::read::{CachedFiles, Project};
+use truehook_core::rules;
+
+use crate::Outcome;
+use crate::args::{CheckArgs, Report};
+use crate::commands::check::Told;
+
+/// How long a write may take to settle.
+const SETTLE: Duration = Duration::from_millis(20);
+
+/// A theme that is watched.
+struct Watched {
+    folder: Utf8PathBuf,
+    files: CachedFiles,
+    registry: Option<Registry>,
+}
+
+pub fn run(folders: &[Utf8PathBuf], args: &CheckArgs) -> Result<Outcome> {
+    if args.format != Report::Text {
+        bail!("--watch prints for people; leave --format away");
+    }
+    let (send, changes) = channel();
+    let mut watcher = notify::recommended_watcher(move |event: notify::Result<Event>| {
+        if let Ok(event) = event
+            && !matches!(event.kind, EventKind::Access(_))
+        {
+            let _ = send.send(event.paths);
+        }
+    })
+    .context("the system can't tell when files change")?;
+    let mut themes: Vec<Watched> = folders
+        .iter()
+        .map(|folder| Watched { folder: folder.clone(), files: CachedFiles::default(), registry: None })
+        .collect();
+    let mut roots = BTreeSet::new();
+    let mut begun = Instant::now();
+    loop {
+        draw(&mut themes, args, begun)?;
+        for root in themes.iter().flat_map(roots_of).collect::<Vec<_>>() {
+            watch(&mut watcher, &mut roots, &root)?;
+        }
+        begun = match wait(&changes, &mut themes) {
+            Some(begun) => begun,
+            None => return Ok(Outcome::Clean),
+        };
+    }
+}
+
+fn roots_of(theme: &Watched) -> Vec<Utf8PathBuf> {
+    let layers = theme.registry.iter().flat_map(|registry| &registry.project.layers);
+    let roots = layers.filter(|layer| !layer.built_in).map(|layer| layer.root.clone());
+    roots.chain([theme.folder.clone()]).collect()
+}
+
+fn watch(watcher: &mut RecommendedWatcher, known: &mut BTreeSet<Utf8PathBuf>, root: &Utf8Path) -> Result<()> {
+    if known.insert(root.to_path_buf()) {
+        watcher
+            .watch(root.as_std_path(), RecursiveMode::Recursive)
+            .with_context(|| format!("{root} can't be watched"))?;
+    }
+    Ok(())
+}
+
+/// Waits for a change, and for it to settle. Answers when it came; nothing where no more can come.
+fn wait(changes: &Receiver<Vec<std::path::PathBuf>>, themes: &mut [Watched]) -> Option<Instant> {
+    let mut next = changes.recv().ok()?;
+    let begun = Instant::now();
+    loop {
+        for path in next.drain(..).filter_map(|path| Utf8PathBuf::from_path_buf(path).ok()) {
+            themes.iter_mut().for_each(|theme| theme.files.forget(&path));
+        }
+        match changes.recv_timeout(SETTLE) {
+            Ok(more) => next = more,
+            Err(RecvTimeoutError::Timeout) => return Some(begun),
+            Err(RecvTimeoutError::Disconnected) => return None,
+        }
+    }
+}
+
+/// Checks all themes, and draws what comes of it anew.
+fn draw(themes: &mut [Watched], args: &CheckArgs, begun: Instant) -> Result<()> {
+    let mut told = Told::new(args, themes.len() > 1);
+    let mut text = Vec::new();
+    for theme in themes.iter_mut() {
+        match Project::open(&theme.files, &theme.folder) {
+            Ok(project) => {
+                let registry = match theme.registry.take() {
+                    Some(known) => Registry::again(known, project),
+                    None => Registry::new(project),
+                };
+                let checked = rules::check(&registry);
+                told.tell(&mut text, &registry, &checked, &theme.folder, begun.elapsed())?;
+                theme.registry = Some(registry);
+            }
+            // It may be there again with the next change.
+            Err(error) => writeln!(text, "{error}")?,
+        }
+    }
+    let mut out = anstream::stdout().lock();
+    if std::io::stdout().is_terminal() {
+        // Clears the screen, and what has scrolled off it.
+        write!(out, "\x1b[2J\x1b[3J\x1b[H")?;
+    }
+    out.write_all(&text)?;
+    writeln!(out, "watching; Ctrl-C ends it")?;
+    out.flush()?;
+    Ok(())
+}

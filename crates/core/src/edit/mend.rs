@@ -1,0 +1,96 @@
+//! Mends: the safe edits of findings, made all together, as often as they bring new ones to light.
+
+use super::{Change, EditError, Plan, preview};
+use crate::link::Registry;
+use crate::read::Files;
+use crate::rules::{self, Finding, Mend};
+use crate::source::Edit;
+
+/// How often mends are looked for again after some were made.
+const ROUNDS: usize = 8;
+
+/// What came of mending a theme. Nothing is written yet.
+pub struct Mended {
+    /// The changes to its files.
+    pub changes: Vec<Change>,
+    /// How many findings they take away.
+    pub count: usize,
+    /// The theme as it is then.
+    pub registry: Registry,
+}
+
+/// Makes the safe mends of a theme's own findings. What would bring more findings than it takes away is
+/// left undone, so doing it twice does no more than doing it once.
+///
+/// # Errors
+/// Where a file can't be edited, or the theme could not be opened any more.
+pub fn mend(files: &dyn Files, mut registry: Registry) -> Result<Mended, EditError> {
+    let mut changes: Vec<Change> = Vec::new();
+    let mut findings = rules::check(&registry).findings;
+    let begun = findings.len();
+    for _ in 0..ROUNDS {
+        let mends = chosen(&registry, &findings);
+        let Some((better, new, left)) = best(files, &registry, &mends, findings.len(), &changes)? else { break };
+        (registry, changes, findings) = (better, new, left);
+    }
+    Ok(Mended { changes, count: begun.saturating_sub(findings.len()), registry })
+}
+
+/// The safe mends whose edits are all in the theme's own files, and don't touch those of one before.
+fn chosen<'f>(registry: &Registry, findings: &'f [Finding]) -> Vec<&'f Mend> {
+    let top = registry.project.top();
+    let mut taken: Vec<&Edit> = Vec::new();
+    let mut found = Vec::new();
+    for mend in findings.iter().filter_map(|finding| finding.mend.as_ref()) {
+        let own = mend.edits.iter().all(|edit| registry.project.file(edit.file).layer == top);
+        let meets = |edit: &Edit| {
+            taken.iter().any(|other| {
+                let apart = edit.span.start > other.span.end || other.span.start > edit.span.end;
+                other.file == edit.file && *other != edit && !apart
+            })
+        };
+        if mend.safe && !mend.edits.is_empty() && own && !mend.edits.iter().any(meets) {
+            taken.extend(&mend.edits);
+            found.push(mend);
+        }
+    }
+    found
+}
+
+type Better = (Registry, Vec<Change>, Vec<Finding>);
+
+/// The theme with all these mends, or else with the first of them that leaves fewer findings by itself.
+fn best(
+    files: &dyn Files,
+    registry: &Registry,
+    mends: &[&Mend],
+    count: usize,
+    changes: &[Change],
+) -> Result<Option<Better>, EditError> {
+    let singles = mends.iter().map(std::slice::from_ref);
+    let several = (mends.len() > 1).then_some(mends);
+    for some in several.into_iter().chain(singles) {
+        let edits = some.iter().flat_map(|mend| mend.edits.clone()).collect();
+        let plan = Plan { edits, created: Vec::new() };
+        let new = joined(changes, plan.changes(&registry.project)?);
+        let project = preview(files, &registry.project, &new).map_err(|error| EditError::new(error.to_string()))?;
+        let after = Registry::new(project);
+        let left = rules::check(&after).findings;
+        if left.len() < count {
+            return Ok(Some((after, new, left)));
+        }
+    }
+    Ok(None)
+}
+
+/// Changes after which others come: each file once, from what it was to what it is in the end.
+fn joined(first: &[Change], then: Vec<Change>) -> Vec<Change> {
+    let mut all = first.to_vec();
+    for change in then {
+        match all.iter_mut().find(|known| known.path == change.path) {
+            Some(known) => known.after = change.after,
+            None => all.push(change),
+        }
+    }
+    all
+}
