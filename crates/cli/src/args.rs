@@ -31,6 +31,8 @@ register
 
 check
   check     Every finding, with place, reason and mend
+  why       Why a point does, or does not, show up: the chain link by link
+  explain   A rule, kind, role, key, support or point in full
 
 look
   list      Points in a table, or callbacks by role
@@ -63,6 +65,10 @@ pub enum Command {
     Place(PlaceArgs),
     /// Every finding, with place, reason and mend
     Check(CheckArgs),
+    /// Why a point or callback does, or does not, show up: the chain link by link
+    Why(WhyArgs),
+    /// A rule, kind, role, key, support or point in full
+    Explain(ExplainArgs),
     /// Points in a table, or callbacks by role
     List(ListArgs),
     /// One point: declared where, placed where, filled with what, callbacks in running order
@@ -200,6 +206,28 @@ pub enum Report {
     Sarif,
     /// For build servers: JUnit XML
     Junit,
+}
+
+#[derive(Debug, Args)]
+pub struct WhyArgs {
+    /// A point, as in area:footer-notes, or a callback, as in masthead.js#welcome
+    #[arg(value_name = "ADDRESS|CALLBACK")]
+    pub what: String,
+    /// The path of a page, which is rendered to see what comes of conditions and callbacks
+    #[arg(long, value_name = "PATH")]
+    pub page: Option<String>,
+    /// How to print
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
+}
+
+#[derive(Debug, Args)]
+pub struct ExplainArgs {
+    /// A rule, as in unplaced-point; a kind, role or key; a support or point
+    pub word: String,
+    /// How to print
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
 }
 
 #[derive(Debug, Args)]

@@ -10,6 +10,7 @@
 //! Only [`read`] (and [`edit::write`], the way back) touch the disk. Nothing in this crate prints.
 
 pub mod address;
+pub mod catalogue;
 pub mod edit;
 pub mod link;
 pub mod name;
@@ -21,3 +22,4 @@ pub mod scan;
 pub mod schema;
 pub mod source;
 pub mod view;
+pub mod why;

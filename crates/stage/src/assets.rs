@@ -140,6 +140,7 @@ pub fn input_address(run: &Run, written: &str, caller: Caller<'_>) -> String {
 /// The assets of a page, as elements: those of the head, and those of its end.
 pub fn elements(run: &Run, caller: Caller<'_>) -> (String, String) {
     let chosen = chosen(run);
+    run.assets.replace(chosen.clone());
     let in_head = head_scripts(run, &chosen);
     let (mut head, mut end) = (String::new(), String::new());
     let registry = run.registry.clone();

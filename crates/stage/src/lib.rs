@@ -50,6 +50,8 @@ pub struct Rendered {
     pub failures: Vec<Failure>,
     /// The files of `media/` that the page refers to: where they go beside it, and where they are.
     pub media: Vec<(String, MediaFile)>,
+    /// The assets that the page loads, in order.
+    pub assets: Vec<Address>,
 }
 
 /// The stage for one theme.
@@ -125,6 +127,7 @@ impl Stage {
             trace: run.trace.take(),
             failures: run.failures.take(),
             media: run.media.take().into_iter().collect(),
+            assets: run.assets.take(),
         })
     }
 

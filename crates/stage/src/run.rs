@@ -170,6 +170,8 @@ pub struct Run {
     pub trace: RefCell<Trace>,
     pub failures: RefCell<Vec<Failure>>,
     pub media: RefCell<IndexMap<String, MediaFile>>,
+    /// The assets that the page loads, once they are chosen.
+    pub assets: RefCell<Vec<Address>>,
     /// The files that any page asked for.
     pub media_files: Rc<Media>,
     /// The theme's messages in the page's language.
@@ -232,6 +234,7 @@ impl Run {
             trace: RefCell::default(),
             failures: RefCell::default(),
             media: RefCell::default(),
+            assets: RefCell::default(),
             media_files: stage.media.clone(),
             words: stage.words.clone(),
             contents: RefCell::default(),

@@ -83,16 +83,37 @@ impl Tree {
         let parts = self.segments.iter().flat_map(|segment| &segment.parts);
         let length = parts.map(|part| if let Part::Text(text) = part { text.len() } else { 0 }).sum();
         let mut text = String::with_capacity(length);
-        let mut open: Vec<(&Segment, usize)> = self.segments.first().map(|root| (root, 0)).into_iter().collect();
+        if !self.segments.is_empty() {
+            self.walk(SegmentId(0), &mut |part| text.push_str(part));
+        }
+        text
+    }
+
+    /// The points of which something shows.
+    pub fn shown(&self) -> Vec<Address> {
+        let mut shown: Vec<Address> = Vec::new();
+        for (at, segment) in self.segments.iter().enumerate() {
+            let Origin::Point(point) = segment.origin else { continue };
+            let mut something = false;
+            if !shown.contains(&point) {
+                self.walk(SegmentId(at), &mut |part| something |= !part.trim().is_empty());
+            }
+            shown.extend(something.then_some(point));
+        }
+        shown
+    }
+
+    /// Hands on the texts of a segment and of all in it, in order.
+    fn walk(&self, from: SegmentId, take: &mut dyn FnMut(&str)) {
+        let mut open: Vec<(&Segment, usize)> = vec![(self.get(from), 0)];
         while let Some((segment, at)) = open.pop() {
             let Some(part) = segment.parts.get(at) else { continue };
             open.push((segment, at + 1));
             match part {
-                Part::Text(part) => text.push_str(part),
+                Part::Text(part) => take(part),
                 Part::Hole(_) => {}
                 Part::Segment(id) => open.push((self.get(*id), 0)),
             }
         }
-        text
     }
 }

@@ -5,12 +5,14 @@ pub mod check;
 mod declare;
 mod demo;
 mod emit;
+mod explain;
 mod fire;
 mod list;
 mod place;
 mod render;
 mod show;
 mod trace;
+mod why;
 
 use anyhow::Result;
 
@@ -26,6 +28,8 @@ pub fn run(arguments: Arguments) -> Result<Outcome> {
         Command::Attach(args) => attach::run(theme, &args),
         Command::Place(args) => place::run(theme, &args),
         Command::Check(args) => check::run(theme, &args),
+        Command::Why(args) => why::run(theme, &args),
+        Command::Explain(args) => explain::run(theme, &args),
         Command::List(args) => list::run(theme, &args),
         Command::Show(args) => show::run(theme, &args),
         Command::Render(args) => render::run(theme, &args),

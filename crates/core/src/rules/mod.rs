@@ -25,6 +25,7 @@ use crate::link::Registry;
 pub use example::Example;
 pub use finding::{Finding, FoundPlace, Level, Mend};
 pub use support::target_place;
+pub use usage::place_command;
 
 /// One thing that can be wrong.
 pub struct Rule {

@@ -10,7 +10,7 @@ pub const RULE: Rule = Rule {
     name: "code-syntax",
     level: Level::Error,
     summary: "A module does not parse",
-    explanation: "None of its callbacks can run until it does.",
+    explanation: "None of its callbacks can run until it does, and none of its exports is known, so what is attached to points from this module adds nothing.",
     wrong: Example(&[
         (
             "code/notes.js",

@@ -1,0 +1,186 @@
+//! `explain`: a rule, kind, role, key, support or point in full.
+
+use std::io::Write;
+
+use anyhow::{Result, bail};
+use camino::Utf8Path;
+use serde::Serialize;
+use truehook_core::address::{Address, Kind, Role};
+use truehook_core::catalogue::{self, KEYS};
+use truehook_core::link::Registry;
+use truehook_core::names::{hint, nearest};
+use truehook_core::rules::{self, Example, Rule};
+use truehook_core::view::VERSION;
+
+use crate::Outcome;
+use crate::args::{ExplainArgs, Format};
+use crate::output::{self, style, table};
+use crate::workshop;
+
+/// What `explain --format json` prints.
+#[derive(Serialize)]
+struct Explained {
+    version: u32,
+    word: String,
+    meanings: Vec<Meaning>,
+}
+
+/// One thing that a word means.
+#[derive(Serialize)]
+struct Meaning {
+    /// `rule`, `kind`, `role`, `key`, `support` or `point`.
+    what: &'static str,
+    title: String,
+    text: String,
+    /// Further lines: what a support takes and feeds, where a point is declared.
+    more: Vec<String>,
+    wrong: Vec<File>,
+    right: Vec<File>,
+}
+
+#[derive(Serialize)]
+struct File {
+    file: &'static str,
+    text: &'static str,
+}
+
+impl Meaning {
+    fn new(what: &'static str, title: impl Into<String>, text: impl Into<String>) -> Meaning {
+        let (title, text) = (title.into(), text.into());
+        Meaning { what, title, text, more: Vec::new(), wrong: Vec::new(), right: Vec::new() }
+    }
+}
+
+pub fn run(theme: Option<&Utf8Path>, args: &ExplainArgs) -> Result<Outcome> {
+    // Most words mean something without any theme.
+    let registry = match workshop::find_theme(theme) {
+        Ok(folder) => Some(workshop::open(&folder)?),
+        Err(error) if theme.is_some() => return Err(error),
+        Err(_) => None,
+    };
+    let meanings = meanings(&args.word, registry.as_ref());
+    if meanings.is_empty() {
+        let known = known(registry.as_ref());
+        let near = nearest(&args.word, known.iter().map(String::as_str));
+        bail!("`{}` is no rule, kind, role, key, support or point{}", args.word, hint(&near));
+    }
+    let mut out = anstream::stdout().lock();
+    match args.format {
+        Format::Json => output::json(&mut out, &Explained { version: VERSION, word: args.word.clone(), meanings })?,
+        Format::Text => meanings.iter().try_for_each(|meaning| write(&mut out, meaning))?,
+    }
+    out.flush()?;
+    Ok(Outcome::Clean)
+}
+
+/// All words that mean something.
+fn known(registry: Option<&Registry>) -> Vec<String> {
+    let rules = rules::ALL.iter().map(|rule| rule.name.to_string());
+    let kinds = Kind::ALL.into_iter().map(|kind| kind.word().to_string());
+    let roles = Role::ALL.into_iter().map(|role| role.word().to_string());
+    let keys = KEYS.iter().map(|key| key.name.to_string());
+    let points = registry.into_iter().flat_map(|registry| registry.points.keys().map(Address::to_string));
+    rules.chain(kinds).chain(roles).chain(keys).chain(points).collect()
+}
+
+fn meanings(word: &str, registry: Option<&Registry>) -> Vec<Meaning> {
+    let mut found = Vec::new();
+    found.extend(rules::rule(word).map(rule));
+    found.extend(Kind::from_word(word).map(|kind| Meaning::new("kind", kind.word(), catalogue::kind(kind))));
+    let role = Role::ALL.into_iter().find(|role| role.word() == word || role.several() == word);
+    found.extend(role.map(|role| Meaning::new("role", role.word(), catalogue::role(role))));
+    let keys = KEYS.iter().filter(|key| key.name == word);
+    found.extend(
+        keys.map(|key| Meaning { more: vec![format!("in {}", key.of)], ..Meaning::new("key", key.name, key.about) }),
+    );
+    let Some(registry) = registry else { return found };
+    let named: Vec<Address> = match word.parse::<Address>() {
+        Ok(address) => vec![address],
+        // A name without its kind is enough for a support, and for anything where nothing else is meant.
+        Err(_) => {
+            let supports =
+                registry.points.keys().filter(|address| address.kind == Kind::Support && address.name == word);
+            let others = registry.points.keys().filter(|address| address.kind != Kind::Support && address.name == word);
+            supports.chain(others.filter(|_| found.is_empty())).copied().collect()
+        }
+    };
+    found.extend(named.into_iter().filter_map(|address| point(registry, address)));
+    found
+}
+
+fn rule(rule: &'static Rule) -> Meaning {
+    let files = |example: &Example| example.0.iter().map(|(file, text)| File { file, text }).collect();
+    Meaning {
+        more: vec![format!("level: {}", rule.level.word())],
+        wrong: files(&rule.wrong),
+        right: files(&rule.right),
+        ..Meaning::new("rule", rule.name, format!("{}. {}", rule.summary, rule.explanation))
+    }
+}
+
+fn point(registry: &Registry, address: Address) -> Option<Meaning> {
+    let point = registry.point(address)?;
+    let what = if address.kind == Kind::Support { "support" } else { "point" };
+    let about = point.about.or(point.label).map_or(catalogue::kind(address.kind), |about| about.as_str());
+    let mut more = Vec::new();
+    for declared in &point.declared {
+        let layer = registry.project.layer(declared.layer).name;
+        more.push(format!("declared in {layer}, {}", registry.project.shown(declared.place.file)));
+    }
+    if let Some(support) = &point.support {
+        let switched = if registry.is_on(address) { "on" } else { "off; truehook declare switches it on" };
+        more.push(format!("switched {switched}"));
+        let properties = support.schema.as_ref().and_then(|schema| schema.get("properties")?.as_object());
+        for (name, schema) in properties.into_iter().flatten() {
+            let word = schema.get("type").and_then(|word| word.as_str()).unwrap_or("anything");
+            let default = support.default.get(name).map(|value| format!(" = {value}")).unwrap_or_default();
+            more.push(format!("takes {name} ({word}{default})"));
+        }
+        more.extend(support.feeds.iter().map(|(feed, _)| format!("feeds {feed}")));
+    }
+    more.push(format!("truehook show {address} tells where it is used"));
+    Some(Meaning { more, ..Meaning::new(what, address.to_string(), about) })
+}
+
+fn write(out: &mut impl Write, meaning: &Meaning) -> Result<()> {
+    let (on, off) = (style::POINT.render(), style::POINT.render_reset());
+    let (dim, end) = (style::QUIET.render(), style::QUIET.render_reset());
+    writeln!(out, "{on}{}{off}  {dim}a {}{end}\n", meaning.title, meaning.what)?;
+    for line in wrapped(&meaning.text, usize::from(table::width()).clamp(40, 96) - 2) {
+        writeln!(out, "  {line}")?;
+    }
+    for line in &meaning.more {
+        writeln!(out, "  {dim}{line}{end}")?;
+    }
+    for (title, files) in [("wrong", &meaning.wrong), ("right, where it differs", &meaning.right)] {
+        if files.is_empty() {
+            continue;
+        }
+        writeln!(out, "\n  {}{title}{}", style::NEXT.render(), style::NEXT.render_reset())?;
+        for file in files {
+            let gone = if file.text.is_empty() { "  (not there)" } else { "" };
+            writeln!(out, "    {dim}{}{gone}{end}", file.file)?;
+            file.text.lines().try_for_each(|line| writeln!(out, "      {line}"))?;
+        }
+    }
+    writeln!(out)?;
+    Ok(())
+}
+
+/// A text in lines of at most some characters.
+fn wrapped(text: &str, width: usize) -> Vec<String> {
+    let mut lines = vec![String::new()];
+    for word in text.split_whitespace() {
+        let last = lines.len() - 1;
+        let line = &mut lines[last];
+        if line.is_empty() {
+            line.push_str(word);
+        } else if line.chars().count() + 1 + word.chars().count() <= width {
+            line.push(' ');
+            line.push_str(word);
+        } else {
+            lines.push(word.to_string());
+        }
+    }
+    lines
+}

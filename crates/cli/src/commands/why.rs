@@ -1,0 +1,146 @@
+//! `why`: why a point or callback does, or does not, show up; the chain link by link.
+
+use std::io::Write;
+use std::sync::Arc;
+
+use anyhow::{Result, bail};
+use camino::Utf8Path;
+use truehook_core::link::{Callback, Registry};
+use truehook_core::names::{hint, nearest};
+use truehook_core::view::PlaceView;
+use truehook_core::why::{self, Asked, LinkState, Seen, SeenStep, Why, WhyLink};
+use truehook_stage::{Rendered, Stage, StepState};
+
+use crate::Outcome;
+use crate::args::{Format, WhyArgs};
+use crate::output::{self, style};
+use crate::workshop;
+
+pub fn run(theme: Option<&Utf8Path>, args: &WhyArgs) -> Result<Outcome> {
+    let registry = Arc::new(workshop::open(&workshop::find_theme(theme)?)?);
+    let asked = args.page.as_deref().map(|path| asked(&registry, path)).transpose()?;
+    let why = match args.what.contains('#') {
+        true => why::callback(&registry, callback(&registry, &args.what)?, asked.as_ref()),
+        false => why::point(&registry, workshop::address(&args.what)?, asked.as_ref()),
+    };
+    let mut out = anstream::stdout().lock();
+    match args.format {
+        Format::Json => output::json(&mut out, &why)?,
+        Format::Text => write(&mut out, &why)?,
+    }
+    out.flush()?;
+    Ok(if why.shows { Outcome::Clean } else { Outcome::Findings })
+}
+
+/// A callback that somebody typed.
+fn callback(registry: &Registry, name: &str) -> Result<Callback> {
+    if let Some(found) = registry.callback_named(name, registry.project.top()) {
+        return Ok(found);
+    }
+    let all: Vec<String> = (0..registry.project.files.len())
+        .map(|at| truehook_core::source::FileId(at as u32))
+        .filter_map(|file| Some((file, registry.module(file)?)))
+        .flat_map(|(file, module)| module.exports.iter().map(move |export| Callback { file, export: export.name }))
+        .map(|callback| registry.callback_name(callback))
+        .collect();
+    let near = nearest(name, all.iter().map(String::as_str)).map(str::to_string);
+    bail!("no module exports `{name}`{}", hint(&near));
+}
+
+/// A page, rendered to see what comes of it.
+fn asked(registry: &Arc<Registry>, path: &str) -> Result<Asked> {
+    let stage = Stage::new(registry.clone())?;
+    let path = workshop::page(&stage, path)?;
+    let Some(rendered) = stage.watch(&path) else { bail!("there is no page {path}") };
+    let info = stage.pages().into_iter().find(|page| page.path == path);
+    let page_type = info.and_then(|info| registry.types.iter().position(|known| known.name == *info.page_type));
+    Ok(Asked { path, page_type, seen: seen(&rendered) })
+}
+
+fn seen(rendered: &Rendered) -> Seen {
+    let steps = rendered.trace.steps.iter().filter_map(|step| {
+        let slot = step.slot?;
+        let (before, after) = step.values.clone().unwrap_or_default();
+        let failure = rendered.failures.iter().find(|failure| {
+            failure.source.as_deref() == Some(&*step.name) && failure.point.as_deref() == Some(&step.point.to_string())
+        });
+        Some(SeenStep {
+            slot,
+            state: match step.state {
+                StepState::Ran => "ran",
+                StepState::Off => "off",
+                StepState::Failed => "failed",
+            },
+            failure: failure.map(|failure| failure.message.clone()),
+            // A partial that is attached has no value of its own; whether it shows is seen in the page.
+            gave_nothing: step.values.is_some() && after.trim().is_empty(),
+            gave_the_same: step.values.is_some() && before == after,
+        })
+    });
+    Seen {
+        points: rendered.trace.points.clone(),
+        shown: rendered.tree.shown(),
+        steps: steps.collect(),
+        assets: rendered.assets.clone(),
+    }
+}
+
+fn write(out: &mut impl Write, why: &Why) -> Result<()> {
+    let (on, off) = match why.shows {
+        true => (style::NEXT.render(), style::NEXT.render_reset()),
+        false => (style::ERROR.render(), style::ERROR.render_reset()),
+    };
+    writeln!(out, "{on}{}{off}\n", why.answer)?;
+    let width = why.chain.iter().map(|link| link.name.len()).max().unwrap_or(0).max(8);
+    for (at, link) in why.chain.iter().enumerate() {
+        write_link(out, link, width, why.broken == Some(at))?;
+    }
+    let told: Vec<_> = why.callbacks.iter().filter(|callback| callback.state != "attached").collect();
+    if !told.is_empty() {
+        writeln!(out)?;
+    }
+    let longest = told.iter().map(|callback| callback.callback.chars().count()).max().unwrap_or(0);
+    for callback in told {
+        let (dim, end) = (style::QUIET.render(), style::QUIET.render_reset());
+        let place = at_place(&callback.place);
+        writeln!(
+            out,
+            "  {:<longest$}  {}  {dim}{} {place}{end}",
+            callback.callback, callback.text, callback.place.layer
+        )?;
+    }
+    for (at, mend) in why.mends.iter().enumerate() {
+        let (dim, end) = (style::QUIET.render(), style::QUIET.render_reset());
+        let lead = if at == 0 { "\n  mend: " } else { "    or: " };
+        writeln!(out, "{dim}{lead}{end}{mend}")?;
+    }
+    Ok(())
+}
+
+fn write_link(out: &mut impl Write, link: &WhyLink, width: usize, here: bool) -> Result<()> {
+    let (dim, end) = (style::QUIET.render(), style::QUIET.render_reset());
+    if link.state == LinkState::Unknown {
+        return Ok(writeln!(out, "  {dim}{:<width$}{end}   –", link.name)?);
+    }
+    let place = |place: &Option<PlaceView>| place.as_ref().map(at_place).unwrap_or_default();
+    let longest = link.lines.iter().map(|line| place(&line.place).chars().count()).max().unwrap_or(0).max(28);
+    for (at, line) in link.lines.iter().enumerate() {
+        let name = if at == 0 { link.name } else { "" };
+        let layer = line.place.as_ref().map_or("", |place| place.layer.as_str());
+        let text = match &line.place {
+            Some(_) => format!("{:<longest$}  {layer:<11} {}", place(&line.place), line.text),
+            None => line.text.clone(),
+        };
+        // The mark stands at the last line of its link, behind all that is said of it.
+        let mark = match here && at + 1 == link.lines.len() {
+            true => format!("   {}← here{}", style::ERROR.render(), style::ERROR.render_reset()),
+            false => String::new(),
+        };
+        writeln!(out, "  {dim}{name:<width$}{end}   {}{mark}", text.trim_end())?;
+    }
+    Ok(())
+}
+
+fn at_place(place: &PlaceView) -> String {
+    format!("{}:{}", place.file, place.line)
+}

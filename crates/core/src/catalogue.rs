@@ -1,0 +1,231 @@
+//! What words of the product mean: rules with their examples, kinds of points, roles of callbacks, keys of
+//! the manifest and of the preview. `explain` and the catalogue of rules are made from it.
+
+use std::fmt::Write;
+
+use crate::address::{Kind, Role};
+use crate::rules::{ALL, Rule};
+
+/// A key of a manifest or of the preview.
+#[derive(Clone, Copy, Debug)]
+pub struct Key {
+    /// The key, with the tables that it stands in.
+    pub name: &'static str,
+    /// Where it stands.
+    pub of: &'static str,
+    /// What it says.
+    pub about: &'static str,
+}
+
+const fn key(name: &'static str, of: &'static str, about: &'static str) -> Key {
+    Key { name, of, about }
+}
+
+/// All keys that `explain` knows.
+pub const KEYS: &[Key] = &[
+    key("name", "[theme], [companion], [host]", "The layer's name, in kebab-case; equals the folder's name."),
+    key("label", "every declaration, and [theme]", "What people call it; site editors read it."),
+    key("about", "every declaration, and [theme]", "What it is, in one sentence."),
+    key("version", "[theme], [companion], [host]", "A semantic version, as in \"1.3.0\"."),
+    key("picture", "[theme]", "A picture of the theme, from its folder; inherited from the base where there is none."),
+    key(
+        "host",
+        "[theme], [companion]",
+        "The contract of the program that runs the theme: a name or a path, and the versions it works with.",
+    ),
+    key("open", "[theme]", "True for a theme that others build on: nothing is said of what only those will use."),
+    key("base", "[theme]", "The theme that this one builds on: a path, and the versions it works with."),
+    key("companions", "[theme]", "Add-ons beside the theme: a list of paths and versions."),
+    key("since", "every declaration", "From which version of its layer on the point is there."),
+    key("retired", "every declaration", "From which version of its layer on the point should not be used any more."),
+    key("instead", "every declaration", "What to use in place of a retired point."),
+    key("reserved", "every declaration", "True: it shows, but site editors are not offered it."),
+    key(
+        "dropped",
+        "every declaration",
+        "True: placing it emits nothing, and it is never filled; a support is switched off.",
+    ),
+    key(
+        "extend",
+        "every declaration",
+        "True: lists are added to those of the layers below, in place of taking theirs.",
+    ),
+    key("args", "[hook.…], [filter.…]", "What a placement passes on, each in the words of JSON Schema."),
+    key("value", "[filter.…]", "What the value is, in the words of JSON Schema and `markup`."),
+    key(
+        "inputs",
+        "components and templates",
+        "What the component takes, each in the words of JSON Schema; format = \"path\" names a file of the theme.",
+    ),
+    key("render", "components", "The callback that renders it, in place of its template: \"file.js#name\"."),
+    key(
+        "needs",
+        "components and assets",
+        "The assets that come to the page with it, before it; of a bundle, its members.",
+    ),
+    key(
+        "wrap",
+        "[area.…], [section.…], [piece.…]",
+        "Markup around what is shown; prints {{ body }} once, and in an area {{ title }}.",
+    ),
+    key("wrap-title", "[area.…]", "Markup around an item's title; prints {{ text }} once."),
+    key("holds", "[section.…], [piece.…]", "What it may hold: addresses, or \"piece:*\"; absent: nothing."),
+    key("offer", "[section.…], [piece.…]", "What site editors can pick of it: a list of label and item."),
+    key("levels", "[menu.…]", "How many levels of entries the menu spot shows."),
+    key("required", "points of a host", "True: every page has to have it."),
+    key("moment", "[hook.…] of a host", "True: the host fires it, and it is never placed."),
+    key("inside", "[hook.…] of a host", "The element that the hook has to be in: \"head\" or \"body\"."),
+    key("last", "[hook.…] of a host", "True: the hook is the last thing in that element."),
+    key("arguments", "[support.…] of a host", "What the support takes, as a JSON Schema."),
+    key(
+        "feeds",
+        "[support.…] of a host",
+        "By what the support shows: points, assets, variables, inputs, custom properties, texts in styles.",
+    ),
+    key("file", "[style.…], [script.…]", "The file, below media/."),
+    key("media", "[style.…]", "Where the style sheet applies."),
+    key("gives", "[script.…]", "Global names that other scripts may use."),
+    key("at", "[script.…]", "Where the script goes: in the \"head\", or at the page's \"end\"."),
+    key("to", "[[attach]]", "The point that something is attached to."),
+    key(
+        "call",
+        "[[attach]], [[detach]], [[replace]]",
+        "A callback: \"file.js#name\", of another layer \"layer:file.js#name\".",
+    ),
+    key(
+        "use",
+        "[[attach]], [[detach]], items",
+        "A component, by its address: attached in place of a callback, or used as content.",
+    ),
+    key("priority", "[[attach]], assets", "From 0 to 100, 50 where none is given; lower runs earlier."),
+    key("before", "[[attach]]", "Callbacks of the same point that this one runs before, whatever their priorities."),
+    key("after", "[[attach]]", "Callbacks of the same point that this one runs after, whatever their priorities."),
+    key(
+        "when",
+        "[[attach]], assets, items",
+        "Where it is switched on: comparisons of page, site and options, joined by and, or, not.",
+    ),
+    key("sealed", "[[attach]]", "True: the layers above can neither detach nor replace it."),
+    key(
+        "from",
+        "[[detach]], [adopted]",
+        "The point that something is detached from; the layer that a template was taken from.",
+    ),
+    key("in", "[[replace]]", "The point, where a callback is attached to several."),
+    key("with", "[[replace]]", "The callback that comes in the place of the other."),
+    key("print", "[adopted]", "What the original was when it was taken over."),
+    key("fail-on", "[check]", "The level from which a check fails: error, warning or note."),
+    key("rules", "[check]", "A level, or off, for single rules."),
+    key(
+        "ignore",
+        "[[check.ignore]]",
+        "Findings that the theme lives with: rule, point or file, and because, the reason.",
+    ),
+    key("because", "[[check.ignore]]", "Why the finding is ignored; without a reason nothing is."),
+    key("fill", "preview/site.toml", "What the site puts into regions, areas and menu spots."),
+    key("menus", "preview/site.toml", "The site's menus: entries with label, href and entries."),
+    key("options", "preview/site.toml", "What the site chooses of the theme's options."),
+    key("data", "preview/site.toml, preview/pages/", "Anything else that pages need, as site.data and page.data."),
+    key("sections", "preview/pages/", "The sections that the page is composed of."),
+    key("body", "preview/pages/", "The page's text, a Markdown or HTML file beside it."),
+    key("path", "preview/pages/", "The page's address, as in /log/."),
+    key("type", "preview/pages/", "The page's type, which chooses its template."),
+    key("title", "preview/pages/, items in areas", "The page's title; in an area, the item's."),
+    key("breakout", "items", "True: the item is wider than the text, where support:breakout is on."),
+];
+
+/// What a kind of point is, and what is done with it.
+pub fn kind(kind: Kind) -> &'static str {
+    match kind {
+        Kind::Hook => {
+            "A moment at which callbacks add output. Put on the page with {{ place(\"hook:x\") }}; one that the host calls a moment is fired by the host. A listener attached to it gets (context) and returns markup, text or nothing; a partial can be attached in place of a callback."
+        }
+        Kind::Filter => {
+            "A value on its way to the page: {{ value | through(\"filter:x\") }} in a template, through(\"filter:x\", value) in a callback. A filter attached to it gets (value, context) and returns the new value."
+        }
+        Kind::Region => {
+            "A part of the page's layout that holds items. Put on the page with {{ place(\"region:x\") }}, filled by the site. An arranger attached to it gets (items, context) and returns the new list."
+        }
+        Kind::Area => {
+            "A widget area: a region whose items are each wrapped in the area's own markup, with a title. An arranger attached to it gets (items, context) and returns the new list."
+        }
+        Kind::Menu => {
+            "A menu spot, which the site fills with one of its menus. Put on the page with {{ place(\"menu:x\") }}, which takes class, bare and with. An arranger attached to it works on menu entries."
+        }
+        Kind::Partial => {
+            "A component used from templates, callbacks and fills: {{ place(\"partial:x\", input=value) }}. Rendered by markup/partials/x.html, or by a callback. A preprocess function attached to it gets (inputs, context) and returns the new inputs."
+        }
+        Kind::Section => {
+            "A page-wide component that the site composes into pages, shown where a page's template says {{ place(\"sections\") }}. It may hold pieces, and have inner pieces of its own."
+        }
+        Kind::Piece => {
+            "A smaller component, held by sections and other pieces, shown where what holds it says {{ place(\"held\") }}."
+        }
+        Kind::Template => {
+            "A whole-page template, chosen by the page's type: TYPE.html from the highest layer that has one, then page.html. A preprocess function attached to it gets the page's inputs."
+        }
+        Kind::Support => {
+            "A feature of the host that the theme switches on, with arguments: [support.x]. Asked for with supports(\"support:x\"); most also act by themselves, and feed something that the theme uses."
+        }
+        Kind::Style => {
+            "A style sheet in media/. It comes to the pages that need it, after what it needs: those where a component needs it, or all where none does."
+        }
+        Kind::Script => {
+            "A script in media/ that browsers run. It comes to the pages that need it, after what it needs, in the head or at the page's end; gives names what other scripts may use of it."
+        }
+        Kind::Bundle => "A set of styles and scripts under one address: what it needs are its members.",
+        Kind::Option => "A choice that the theme leaves to the site: options.x in templates, callbacks and conditions.",
+    }
+}
+
+/// What callbacks of a role get and return.
+pub fn role(role: Role) -> &'static str {
+    match role {
+        Role::Listener => {
+            "A callback attached to a hook: (context) → markup, text or nothing. The outputs of all listeners are joined, in running order. A string that it returns is text, and is escaped; markup comes from html`…`."
+        }
+        Role::Filter => {
+            "A callback attached to a filter: (value, context) → the new value. Each one gets what the one before it returned, and has to return something."
+        }
+        Role::Arranger => {
+            "A callback attached to a region, area or menu spot: (items, context) → the new list. It can add, leave out and reorder; it has to return a list."
+        }
+        Role::Preprocess => {
+            "A callback attached to a component or template: (inputs, context) → the new inputs, before they are rendered. It has to return an object with all that it wants to keep."
+        }
+    }
+}
+
+/// The catalogue of all rules, in Markdown.
+pub fn rules_page() -> String {
+    let mut page = String::from(
+        "# Rules\n\nWhat `truehook check` looks for. Each rule has a level: **error** where something is certain to break, \
+         **warning** where it works but not as meant, **note** where it may be intended. The examples run as tests: the \
+         wrong one gives just this finding, and what is different in the right one takes it away. A `truehook.toml` \
+         without a `[theme]` table stands for one with it; what an example does not show is a plain layout and page.\n\n\
+         This page is made from the rules themselves; `truehook explain RULE` shows one.\n\n| rule | level | what it finds |\n| --- | --- | --- |\n",
+    );
+    for rule in ALL {
+        let _ = writeln!(page, "| [{0}](#{0}) | {1} | {2} |", rule.name, rule.level.word(), rule.summary);
+    }
+    for rule in ALL {
+        section(&mut page, rule);
+    }
+    page
+}
+
+fn section(page: &mut String, rule: &Rule) {
+    let _ = write!(page, "\n## {}\n\n*{}* – {}.\n\n{}\n", rule.name, rule.level.word(), rule.summary, rule.explanation);
+    for (title, example) in [("Wrong", &rule.wrong), ("Right, where it differs", &rule.right)] {
+        let _ = write!(page, "\n{title}:\n");
+        for (path, text) in example.0 {
+            if text.is_empty() {
+                let _ = write!(page, "\n`{path}` is not there.\n");
+                continue;
+            }
+            let language = path.rsplit_once('.').map_or("", |(_, ending)| ending);
+            let fence = if text.contains("```") { "````" } else { "```" };
+            let _ = write!(page, "\n`{path}`\n\n{fence}{language}\n{}\n{fence}\n", text.trim_end_matches('\n'));
+        }
+    }
+}

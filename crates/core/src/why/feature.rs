@@ -1,0 +1,148 @@
+//! The chain of supports, assets and options.
+
+use super::chain::declared;
+use super::{Asking, WhyLine, WhyLink, said};
+use crate::address::Address;
+use crate::link::{Feed, Outcome, START, Target};
+use crate::names::{hint, nearest};
+use crate::source::Place;
+use crate::view::{AssetView, SupportView};
+
+/// All links of a support.
+pub(super) fn support(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
+    let registry = asking.registry;
+    let Some(point) = registry.point(address).filter(|point| registry.is_offered(point)) else {
+        let near = nearest(&address.name, registry.names(address.kind)).map(|name| format!("support:{name}"));
+        return vec![WhyLink::broken("offered", vec![said("–")], format!("the host does not offer it{}", hint(&near)))];
+    };
+    let first = point.declared.first().map(|offer| asking.line(offer.place, "")).into_iter().collect();
+    let mut chain = vec![WhyLink::good("offered", first)];
+    let above: Vec<WhyLine> = point.declared.iter().skip(1).map(|one| asking.line(one.place, "")).collect();
+    if !registry.is_on(address) {
+        let (lines, reason) = match point.dropped {
+            Some((layer, place)) => {
+                let name = registry.project.layer(layer).name;
+                (vec![asking.line(place, format!("dropped by {name}"))], format!("{name} has switched it off again"))
+            }
+            None => (vec![said("–")], "no layer switches it on".to_string()),
+        };
+        chain.push(WhyLink::broken("switched on", lines, reason));
+        return chain;
+    }
+    chain.push(WhyLink::good("switched on", above));
+    let Some(view) = SupportView::new(registry, point) else { return chain };
+    let feeds = view.feeds.join(", ");
+    let own = point.support.iter().flat_map(|support| &support.feeds).all(|(feed, _)| matches!(feed, Feed::Point(_)));
+    if view.feeds.is_empty() || own {
+        let text =
+            if feeds.is_empty() { "it acts by itself".to_string() } else { format!("it acts by itself, in {feeds}") };
+        chain.push(WhyLink::idle("used", text));
+        return chain;
+    }
+    let used = view.used.into_iter().map(|place| WhyLine { place: Some(place), text: String::new() });
+    let used: Vec<WhyLine> = used.collect();
+    let told = crate::rules::check(registry).findings.iter().any(|finding| {
+        finding.rule == "support-unshown" && finding.point.as_deref() == Some(address.to_string().as_str())
+    });
+    chain.push(match (used.is_empty(), told) {
+        (false, _) => WhyLink::good("used", used),
+        (true, false) => WhyLink::good("used", vec![said(feeds)]),
+        (true, true) => WhyLink::broken("used", vec![said("–")], format!("nothing uses what it feeds: {feeds}")),
+    });
+    chain
+}
+
+/// All links of a style, script or bundle.
+pub(super) fn asset(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
+    let registry = asking.registry;
+    let Some(point) = registry.point(address) else {
+        let near = nearest(&address.name, registry.names(address.kind)).map(|name| format!("{}:{name}", address.kind));
+        return vec![WhyLink::broken("declared", vec![said("–")], format!("no layer declares it{}", hint(&near)))];
+    };
+    let mut chain = vec![declared(asking, point)];
+    if address.kind != crate::address::Kind::Bundle {
+        chain.push(match registry.asset_file(point) {
+            Some(file) => WhyLink::good("file", vec![asking.line(Place { file, at: START }, "")]),
+            None => WhyLink::broken("file", vec![said("–")], "its file is not there"),
+        });
+    }
+    let asked = AssetView::new(registry, point).map(|view| view.asked_by).unwrap_or_default();
+    let lines: Vec<WhyLine> = asked
+        .into_iter()
+        .map(|asked| {
+            let by = if asked.by == "theme" { "the theme itself, for every page".to_string() } else { asked.by };
+            WhyLine { place: Some(asked.place), text: by }
+        })
+        .collect();
+    if lines.is_empty() {
+        chain.push(WhyLink::broken("asked for", vec![said("–")], "no component and no other asset needs it"));
+        return chain;
+    }
+    chain.push(WhyLink::good("asked for", lines));
+    let names = registry.type_names(point.reached);
+    chain.push(match asking.on_page(point.reached) {
+        true => WhyLink::good("reached", vec![said(format!("by pages of type {}", names.join(", ")))]),
+        false => {
+            let reason = format!("nothing that asks for it is on {}", asking.here());
+            WhyLink::broken("reached", vec![said("–")], reason)
+        }
+    });
+    let when = point.asset.as_ref().and_then(|asset| asset.when.as_ref()).map(|when| when.text);
+    chain.push(match (point.dropped, asking.seen(), when) {
+        (Some((layer, place)), _, _) => {
+            let name = registry.project.layer(layer).name;
+            WhyLink::broken(
+                "on",
+                vec![asking.line(place, format!("dropped by {name}"))],
+                format!("{name} has dropped it"),
+            )
+        }
+        (None, None, _) => WhyLink::idle("on", "name a page with --page, and it is rendered to see"),
+        (None, Some(seen), _) if seen.assets.contains(&address) => WhyLink::good("on", vec![said("the page loads it")]),
+        (None, Some(_), Some(when)) => WhyLink::broken(
+            "on",
+            vec![said(format!("when {when}"))],
+            format!("its condition `{when}` does not hold there"),
+        ),
+        (None, Some(_), None) => {
+            let reason = "no component that asks for it is on the page as it was rendered";
+            WhyLink::broken("on", vec![said("not loaded when the page was rendered")], reason)
+        }
+    });
+    chain
+}
+
+/// All links of an option.
+pub(super) fn option(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
+    let registry = asking.registry;
+    let Some(point) = registry.point(address) else {
+        let near = nearest(&address.name, registry.names(address.kind)).map(|name| format!("option:{name}"));
+        return vec![WhyLink::broken("declared", vec![said("–")], format!("no layer declares it{}", hint(&near)))];
+    };
+    let mut chain = vec![declared(asking, point)];
+    let leads = |reference: &&crate::link::Reference| reference.outcome == Outcome::Found(Target::Point(address));
+    let chosen = registry.references.iter().filter(leads).filter(|one| one.link == crate::link::Link::ChoiceToOption);
+    let chosen: Vec<WhyLine> = chosen.map(|one| asking.line(one.from, "the site chooses it")).collect();
+    chain.push(match chosen.is_empty() {
+        true => WhyLink::idle("chosen", "the site chooses nothing, so its default counts"),
+        false => WhyLink::good("chosen", chosen),
+    });
+    let read = registry.references.iter().filter(leads).filter(|one| one.link != crate::link::Link::ChoiceToOption);
+    let mut lines: Vec<WhyLine> = read.map(|one| asking.line(one.from, "")).collect();
+    // Callbacks read it out of their context.
+    for (at, file) in registry.project.files.iter().enumerate() {
+        let text = file.text();
+        let name = format!("options.{}", address.name);
+        if let (crate::source::FileKind::Module, Some(found)) = (file.kind, text.find(&name)) {
+            let id = crate::source::FileId(at as u32);
+            let span = crate::source::Span::new(found, found + name.len());
+            let place = crate::view::PlaceView::new(registry, id, span);
+            lines.push(WhyLine { place: Some(place), text: "a callback reads it".to_string() });
+        }
+    }
+    chain.push(match lines.is_empty() {
+        true => WhyLink::broken("read", vec![said("–")], "no template, callback or condition reads it"),
+        false => WhyLink::good("read", lines),
+    });
+    chain
+}
