@@ -158,3 +158,54 @@ fn what_is_reached_without_a_condition_shows_on_every_page() {
     }
     assert!(shown > 2000, "only {shown} were compared");
 }
+
+/// A theme with pages of every type, whose data meet each condition and its opposite.
+fn with_all_pages(theme: &Theme, flag: bool) -> Registry {
+    let mut files = theme.files.clone();
+    let site = "/grown/site/preview/site.toml";
+    let text = String::from_utf8(files.get(site.into()).expect("a site").to_vec()).expect("it is text");
+    let (one, other) = if flag { ("flag = false", "flag = true") } else { ("flag = true", "flag = false") };
+    files.insert(site, text.replace(one, other));
+    for page_type in ["front", "page", "list", "entry", "search", "missing"] {
+        for quiet in [true, false] {
+            let page = format!(
+                "path = \"/every/{page_type}-{quiet}/\"\ntype = \"{page_type}\"\ntitle = \"Any\"\n\n[data]\nquiet = {quiet}\n"
+            );
+            files.insert(format!("/grown/site/preview/pages/every-{page_type}-{quiet}.toml"), page);
+        }
+    }
+    grown::link(&files)
+}
+
+#[test]
+fn whatever_is_reached_and_filled_shows_once_its_conditions_are_met() {
+    let mut compared = 0;
+    for seed in 0..THEMES / 3 {
+        let theme = grow(seed);
+        let mut shown: std::collections::HashSet<(usize, String)> = std::collections::HashSet::new();
+        let mut wanted: Vec<(usize, String)> = Vec::new();
+        for flag in [true, false] {
+            let registry = Arc::new(with_all_pages(&theme, flag));
+            let stage = Stage::new(registry.clone()).expect("the engine starts");
+            for page in stage.pages() {
+                let at = registry.types.iter().position(|known| known.name == *page.page_type).expect("a known type");
+                let rendered = stage.render(&page.path).expect("the page is there");
+                shown.extend(rendered.trace.points.iter().map(|point| (at, point.to_string())));
+            }
+            let spots = registry.points.values().filter(|point| point.address.kind.needs_placement() && !point.moment);
+            for point in spots {
+                for at in (0..registry.types.len()).filter(|at| point.reached.has(*at)) {
+                    let filled = point.items.iter().any(|item| item.types.has(at));
+                    let hook = point.address.kind == truehook_core::address::Kind::Hook;
+                    let menu = point.address.kind == truehook_core::address::Kind::Menu && !point.fills.is_empty();
+                    wanted.extend((hook || filled || menu).then(|| (at, point.address.to_string())));
+                }
+            }
+        }
+        for one in wanted {
+            assert!(shown.contains(&one), "seed {seed}: {} is reached on type {} and never shows", one.1, one.0);
+            compared += 1;
+        }
+    }
+    assert!(compared > 3000, "only {compared} were compared");
+}

@@ -5,11 +5,13 @@
 //! cargo bench -p truehook -- SEED
 //! cargo bench -p truehook -- write FOLDER TEMPLATES MODULES [SEED]
 //! cargo bench -p truehook -- steps FOLDER
+//! cargo bench -p truehook -- again
 //! cargo bench -p truehook -- stage [callbacks | templates | pages]
 //! ```
 //!
 //! The last one measures the stage. Prints the tables of docs/performance.md. Needs Linux, for the memory, and GNU grep.
 
+mod again;
 mod stage;
 mod steps;
 mod tree;
@@ -57,6 +59,11 @@ fn main() {
         .join(format!("truehook-measure-{}", std::process::id()));
     if words.first().map(String::as_str) == Some("stage") {
         stage::print(&folder, words.get(1).map(String::as_str));
+        let _ = std::fs::remove_dir_all(&folder);
+        return;
+    }
+    if words.first().map(String::as_str) == Some("again") {
+        written(again::print(&folder, 1), folder.as_str());
         let _ = std::fs::remove_dir_all(&folder);
         return;
     }

@@ -8,7 +8,7 @@ pub const RULE: Rule = Rule {
     name: "idle-component",
     level: Level::Note,
     summary: "A component is declared, but nothing uses it",
-    explanation: "Site editors may still pick it. If nobody is meant to, it can go.",
+    explanation: "No template, callback or fill uses it. Site editors may still pick it, if it is offered; if nobody is meant to, it can go.",
     wrong: Example(&[
         (
             "truehook.toml",

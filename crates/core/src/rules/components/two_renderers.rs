@@ -9,7 +9,7 @@ pub const RULE: Rule = Rule {
     name: "two-renderers",
     level: Level::Error,
     summary: "A component has both a template and a render callback in one layer",
-    explanation: "Only one can render it. The callback does; the template is idle.",
+    explanation: "Only one can render it. The callback does, and the template in the same layer is idle, though whoever edits it sees nothing change.",
     wrong: Example(&[
         (
             "truehook.toml",

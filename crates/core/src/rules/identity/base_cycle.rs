@@ -10,7 +10,7 @@ pub const RULE: Rule = Rule {
     name: "base-cycle",
     level: Level::Error,
     summary: "A theme builds, in the end, on itself",
-    explanation: "The base that closes the circle is left out.",
+    explanation: "A circle of bases has no lowest theme, so nothing could be inherited from it. The base that closes the circle is left out, and what it would have declared is not there.",
     wrong: Example(&[
         (
             "truehook.toml",

@@ -10,7 +10,7 @@ pub const RULE: Rule = Rule {
     name: "dead-override",
     level: Level::Note,
     summary: "A template says nothing else than the one below that it takes the place of",
-    explanation: "It changes nothing, and hides what the lower layer's next release changes.",
+    explanation: "A template that says what the one below says changes nothing today, and hides what the lower layer's next release changes.",
     wrong: Example(&[
         (
             "../shingle/truehook.toml",

@@ -8,7 +8,7 @@ pub const RULE: Rule = Rule {
     name: "order-conflict",
     level: Level::Note,
     summary: "A constraint goes against different priorities",
-    explanation: "The constraint wins. If that is meant, the priorities could say it too.",
+    explanation: "The constraint wins, whatever the numbers say. If that is meant, the priorities could say it too, and nobody would stumble over it.",
     wrong: Example(&[
         (
             "code/notes.js",

@@ -9,7 +9,7 @@ pub const RULE: Rule = Rule {
     name: "order-cycle",
     level: Level::Error,
     summary: "Callbacks have to run before each other",
-    explanation: "No order can do justice to them, so their numbers alone decide.",
+    explanation: "Each would have to run before the other. No order can do justice to that, so their numbers alone decide, as if nothing had been said.",
     wrong: Example(&[
         (
             "code/notes.js",

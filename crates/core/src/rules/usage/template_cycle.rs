@@ -8,7 +8,7 @@ pub const RULE: Rule = Rule {
     name: "template-cycle",
     level: Level::Error,
     summary: "Templates extend or include each other in a circle",
-    explanation: "None of them can be shown.",
+    explanation: "A template that extends or includes itself, by way of others or not, never comes to an end, so none of those in the circle can be shown.",
     wrong: Example(&[
         (
             "markup/page.html",
