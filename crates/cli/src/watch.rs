@@ -9,7 +9,7 @@ use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
 use notify::{Event, EventKind, RecommendedWatcher, RecursiveMode, Watcher};
 use truehook_core::link::Registry;
-use truehook_core::read::{CachedFiles, Project};
+use truehook_core::read::{CachedFiles, OpenError, Project};
 use truehook_core::rules;
 
 use crate::Outcome;
@@ -24,6 +24,8 @@ struct Watched {
     folder: Utf8PathBuf,
     files: CachedFiles,
     registry: Option<Registry>,
+    /// What has changed since it was linked.
+    changed: BTreeSet<Utf8PathBuf>,
 }
 
 pub fn run(folders: &[Utf8PathBuf], args: &CheckArgs) -> Result<Outcome> {
@@ -41,7 +43,12 @@ pub fn run(folders: &[Utf8PathBuf], args: &CheckArgs) -> Result<Outcome> {
     .context("the system can't tell when files change")?;
     let mut themes: Vec<Watched> = folders
         .iter()
-        .map(|folder| Watched { folder: folder.clone(), files: CachedFiles::default(), registry: None })
+        .map(|folder| Watched {
+            folder: folder.clone(),
+            files: CachedFiles::default(),
+            registry: None,
+            changed: BTreeSet::new(),
+        })
         .collect();
     let mut roots = BTreeSet::new();
     let mut begun = Instant::now();
@@ -54,6 +61,29 @@ pub fn run(folders: &[Utf8PathBuf], args: &CheckArgs) -> Result<Outcome> {
             Some(begun) => begun,
             None => return Ok(Outcome::Clean),
         };
+    }
+}
+
+impl Watched {
+    /// The theme as it is now, from what is known of it.
+    fn linked(&mut self) -> Result<Registry, OpenError> {
+        // Editors write beside a file, and then in its place; only what is left in the end counts.
+        let changed: Vec<Utf8PathBuf> = std::mem::take(&mut self.changed).into_iter().collect();
+        let is_ours = |path: &Utf8Path| path.is_file();
+        let known = match self.registry.take() {
+            Some(known) if !changed.is_empty() && changed.iter().all(|path| is_ours(path)) => {
+                match known.edited(&self.files, &changed) {
+                    Ok(registry) => return Ok(registry),
+                    Err(known) => Some(*known),
+                }
+            }
+            known => known,
+        };
+        let project = Project::open(&self.files, &self.folder)?;
+        Ok(match known {
+            Some(known) => Registry::again(known, project),
+            None => Registry::new(project),
+        })
     }
 }
 
@@ -78,7 +108,10 @@ fn wait(changes: &Receiver<Vec<std::path::PathBuf>>, themes: &mut [Watched]) -> 
     let begun = Instant::now();
     loop {
         for path in next.drain(..).filter_map(|path| Utf8PathBuf::from_path_buf(path).ok()) {
-            themes.iter_mut().for_each(|theme| theme.files.forget(&path));
+            for theme in themes.iter_mut() {
+                theme.files.forget(&path);
+                theme.changed.insert(path.clone());
+            }
         }
         match changes.recv_timeout(SETTLE) {
             Ok(more) => next = more,
@@ -93,12 +126,8 @@ fn draw(themes: &mut [Watched], args: &CheckArgs, begun: Instant) -> Result<()> 
     let mut told = Told::new(args, themes.len() > 1);
     let mut text = Vec::new();
     for theme in themes.iter_mut() {
-        match Project::open(&theme.files, &theme.folder) {
-            Ok(project) => {
-                let registry = match theme.registry.take() {
-                    Some(known) => Registry::again(known, project),
-                    None => Registry::new(project),
-                };
+        match theme.linked() {
+            Ok(registry) => {
                 let checked = rules::check(&registry);
                 told.tell(&mut text, &registry, &checked, &theme.folder, begun.elapsed())?;
                 theme.registry = Some(registry);

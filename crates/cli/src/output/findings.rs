@@ -1,21 +1,24 @@
 //! Findings with the source around them.
 
+use std::collections::HashMap;
 use std::io::Write;
 use std::time::Duration;
 
 use annotate_snippets::{AnnotationKind, Group, Level as Title, Renderer, Snippet};
 use anyhow::Result;
 use camino::Utf8Path;
+use rayon::prelude::*;
 use truehook_core::link::Registry;
 use truehook_core::rules::{Finding, FoundPlace, Level};
-use truehook_core::source::LayerId;
-use truehook_core::source::LineIndex;
+use truehook_core::source::{FileId, LayerId, LineIndex};
 use truehook_core::view::Summary;
 
 /// Lines that lie no further apart than this are shown as one piece.
 const NEAR: usize = 4;
 /// More places than this are counted, not shown.
 const SHOWN: usize = 6;
+/// From so many findings on they are put into words several at a time.
+const MANY: usize = 256;
 
 /// Prints findings. Paths are shown relative to `near`, the folder from which the theme was named.
 pub fn write<'f>(
@@ -25,11 +28,34 @@ pub fn write<'f>(
     near: &Utf8Path,
 ) -> Result<()> {
     let renderer = Renderer::styled();
-    for finding in findings {
-        let pieces = pieces(registry, finding, near);
-        writeln!(out, "{}\n", renderer.render(&[group(finding, &pieces)]))?;
+    let findings: Vec<&Finding> = findings.collect();
+    // Where lines begin is worked out once for each file, however many findings are in it.
+    let lines = Lines::of(registry, &findings);
+    let text = |finding: &&Finding| {
+        let pieces = pieces(registry, &lines, finding, near);
+        renderer.render(&[group(finding, &pieces)])
+    };
+    if findings.len() < MANY {
+        return findings.iter().try_for_each(|finding| Ok(writeln!(out, "{}\n", text(finding))?));
+    }
+    for some in findings.chunks(MANY) {
+        let texts: Vec<String> = some.par_iter().map(text).collect();
+        texts.iter().try_for_each(|text| writeln!(out, "{text}\n"))?;
     }
     Ok(())
+}
+
+/// Where the lines begin in the files that findings show.
+struct Lines<'r>(HashMap<FileId, LineIndex<'r>>);
+
+impl<'r> Lines<'r> {
+    fn of(registry: &'r Registry, findings: &[&Finding]) -> Lines<'r> {
+        let mut lines: HashMap<FileId, LineIndex<'r>> = HashMap::new();
+        for place in findings.iter().flat_map(|finding| finding.places.iter().take(SHOWN)) {
+            lines.entry(place.file).or_insert_with(|| LineIndex::new(registry.project.file(place.file).text()));
+        }
+        Lines(lines)
+    }
 }
 
 /// Some lines of a file with what to say about them.
@@ -41,7 +67,7 @@ struct Piece {
     marks: Vec<(std::ops::Range<usize>, String, bool)>,
 }
 
-fn pieces(registry: &Registry, finding: &Finding, near: &Utf8Path) -> Vec<Piece> {
+fn pieces(registry: &Registry, lines: &Lines<'_>, finding: &Finding, near: &Utf8Path) -> Vec<Piece> {
     let mut found: Vec<(FoundPlace, bool)> = Vec::new();
     for (at, place) in finding.places.iter().take(SHOWN).enumerate() {
         found.push((place.clone(), at == 0));
@@ -50,7 +76,7 @@ fn pieces(registry: &Registry, finding: &Finding, near: &Utf8Path) -> Vec<Piece>
     while !found.is_empty() {
         let (first, primary) = found.remove(0);
         let text = registry.project.file(first.file).text();
-        let index = LineIndex::new(text);
+        let Some(index) = lines.0.get(&first.file) else { continue };
         let lines = |place: &FoundPlace| {
             let end = place.span.end.max(place.span.start + 1) - 1;
             (index.position(place.span.start).0, index.position(end.max(place.span.start)).0)

@@ -53,10 +53,7 @@ impl Registry {
 
     fn absence(&self, point: &Point) -> Option<Absence> {
         let kind = point.address.kind;
-        let meant = self.misses.iter().any(|miss| {
-            miss.meant.is_some_and(|meant| meant.target == Target::Point(point.address))
-                && matches!(miss.link, Link::PlaceToPoint | Link::ThroughToFilter)
-        });
+        let meant = self.is_meant_to_be_placed(point.address);
         let misnamed = !crate::names::is_kebab(&point.address.name);
         if misnamed
             || meant

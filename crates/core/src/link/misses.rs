@@ -83,6 +83,28 @@ impl Registry {
         }
         self.join_renamed_components();
         self.join_renamed_supports();
+        for (at, miss) in self.misses.iter().enumerate() {
+            self.missed.insert(miss.wanted, at);
+            if let Some(meant) = miss.meant {
+                let placed = matches!(miss.link, Link::PlaceToPoint | Link::ThroughToFilter);
+                *self.meant.entry(meant.target).or_default() |= placed;
+            }
+        }
+    }
+
+    /// What is missing of that sort, if it is.
+    pub fn miss_of(&self, wanted: Wanted) -> Option<&Miss> {
+        self.missed.get(&wanted).map(|at| &self.misses[*at])
+    }
+
+    /// Was this most likely meant by something that leads nowhere?
+    pub fn is_meant(&self, target: Target) -> bool {
+        self.meant.contains_key(&target)
+    }
+
+    /// Was this most likely meant by a placement, or by a value that is sent through it?
+    pub(super) fn is_meant_to_be_placed(&self, point: Address) -> bool {
+        self.meant.get(&Target::Point(point)).copied().unwrap_or(false)
     }
 
     /// A support that is switched on under a name which the host does not know, and one that is missed

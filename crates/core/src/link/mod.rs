@@ -81,6 +81,10 @@ pub struct Registry {
     pub references: Vec<Reference>,
     /// The references that lead nowhere, grouped by what they ask for.
     pub misses: Vec<Miss>,
+    /// Where each thing that is missing is in that list.
+    missed: Index<Wanted, usize>,
+    /// What was most likely meant by what leads nowhere; true where a placement or a filter meant it.
+    meant: Index<Target, bool>,
     /// Points whose order can't be as asked.
     pub order_troubles: Vec<OrderTrouble>,
     /// Points declared twice in one layer: the second place, then the first.
@@ -146,6 +150,41 @@ impl Registry {
         })
     }
 
+    /// The registry after some files have changed, and nothing else: neither new files, nor what layers
+    /// there are. Where more may have changed, the registry comes back as it was.
+    ///
+    /// # Errors
+    /// The registry itself, where it has to be made from the disk.
+    pub fn edited(mut self, files: &dyn Files, changed: &[camino::Utf8PathBuf]) -> Result<Registry, Box<Registry>> {
+        let mut known = Vec::new();
+        for path in changed {
+            match self.project.file_at(path) {
+                // A manifest may ask for other layers.
+                Some(file) if self.project.file(file).path != "truehook.toml" => known.push(file),
+                _ => return Err(Box::new(self)),
+            }
+        }
+        let mut facts = match Arc::try_unwrap(std::mem::take(&mut self.facts)) {
+            Ok(facts) => facts,
+            Err(shared) => (*shared).clone(),
+        };
+        let empty = Project {
+            layers: Vec::new(),
+            files: Vec::new(),
+            troubles: Vec::new(),
+            links: Vec::new(),
+            early: Default::default(),
+        };
+        let mut project = std::mem::replace(&mut self.project, empty);
+        // Taking the old registry apart takes as long as some of the steps that follow.
+        std::thread::spawn(move || drop(self));
+        for file in known {
+            project.read_again(files, file);
+            facts[file.index()] = scan_file(project.file(file));
+        }
+        Ok(Registry::link(project, facts))
+    }
+
     /// As [`new`](Registry::new), with the facts of all files that are as they were kept from before.
     pub fn again(known: Registry, project: Project) -> Registry {
         let before = &known.project;
@@ -200,6 +239,8 @@ impl Registry {
             limits: Limits::default(),
             references: Vec::new(),
             misses: Vec::new(),
+            missed: Index::default(),
+            meant: Index::default(),
             order_troubles: Vec::new(),
             repeats: Vec::new(),
             wrong_kinds: Vec::new(),

@@ -235,7 +235,7 @@ impl Registry {
     /// to those whether it is switched on.
     pub(super) fn link_feed(&mut self, support: Address, from: Place, written: Name) {
         let layer = self.layer_of(from);
-        let outcome = match self.is_on(support) || self.is_meant(support) {
+        let outcome = match self.is_on(support) || self.is_misnamed(support) {
             true => Outcome::Found(Target::Point(support)),
             false if self.project.layer(layer).open || self.blind.declarations => Outcome::Unknown,
             false => Outcome::Missing { wanted: Wanted::Support(support), meant: None },
@@ -244,7 +244,7 @@ impl Registry {
     }
 
     /// Does the theme switch it on under a name that is misspelt?
-    fn is_meant(&self, support: Address) -> bool {
+    fn is_misnamed(&self, support: Address) -> bool {
         let meant = |reference: &Reference| match reference.outcome {
             Outcome::Missing { meant: Some(meant), .. } => meant.target == Target::Point(support),
             _ => false,

@@ -158,6 +158,20 @@ impl Project {
         std::borrow::Cow::Owned(SourceFile { content, ..file.clone() })
     }
 
+    /// The file that lies at a path on the disk, if it was read.
+    pub fn file_at(&self, path: &Utf8Path) -> Option<FileId> {
+        let own = |layer: &Layer| path.strip_prefix(&layer.root).ok().filter(|_| !layer.built_in);
+        let mut layers = self.layers.iter().enumerate();
+        layers.find_map(|(at, layer)| self.find(LayerId(at as u16), own(layer)?.as_str()))
+    }
+
+    /// Reads a file once more.
+    pub(crate) fn read_again(&mut self, files: &dyn Files, id: FileId) {
+        let path = self.path_of(id);
+        self.files[id.index()].content = files.read(&path).map_or_else(Content::Broken, Content::from_bytes);
+        self.early.remove(&id);
+    }
+
     /// The bytes of a file in a layer's `media/`, by its path below the layer's folder.
     ///
     /// # Errors

@@ -185,8 +185,7 @@ impl Registry {
         if let (Some(Renderer::Template(file)), true) = (point.renderer, point.address.kind.is_component()) {
             edges.push(Edge { to: reach.entry(file), sure: true, via: None, guess: false, mask: Types::ALL });
         }
-        let markup =
-            self.misses.iter().find(|miss| miss.wanted == Wanted::Markup(point.address)).and_then(|miss| miss.meant);
+        let markup = self.miss_of(Wanted::Markup(point.address)).and_then(|miss| miss.meant);
         if let Some(Target::File(file)) = markup.map(|meant| meant.target) {
             edges.push(Edge { to: reach.entry(file), sure: false, via: None, guess: true, mask: Types::ALL });
         }

@@ -78,7 +78,7 @@ fn unread_inputs(registry: &Registry, point: &Point, found: &mut Vec<Finding>) {
         if registry.is_fed(point.address, name) {
             continue;
         }
-        if registry.is_referred(Target::Input(point.address, name)) && is_read(registry, point, name) {
+        if registry.is_meant(Target::Input(point.address, name)) {
             continue;
         }
         let message = format!("nothing reads the input `{name}` of `{}`", point.address);
@@ -88,14 +88,6 @@ fn unread_inputs(registry: &Registry, point: &Point, found: &mut Vec<Finding>) {
             .at(registry, Place { file, at: START }, "this renders it, and does not read it");
         found.push(finding.mend(format!("print it with {{{{ {name} }}}}, or take the input away")));
     }
-}
-
-/// Was this input meant by a name that is read, but misspelt?
-fn is_read(registry: &Registry, point: &Point, name: Name) -> bool {
-    registry
-        .misses
-        .iter()
-        .any(|miss| miss.meant.is_some_and(|meant| meant.target == Target::Input(point.address, name)))
 }
 
 /// All names that a template reads, with those that it extends, includes and imports.

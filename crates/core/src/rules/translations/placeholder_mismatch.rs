@@ -42,7 +42,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     let mut seen = Vec::new();
     for used in registry.messages() {
         // One that has lost its entry has most likely lost its placeholder with the same slip of the pen.
-        if !registry.misses.iter().any(|miss| miss.wanted == Wanted::Message(used.message.id.name)) {
+        if registry.miss_of(Wanted::Message(used.message.id.name)).is_none() {
             arguments(registry, used, found);
         }
         if seen.contains(&used.message.id.name) {
