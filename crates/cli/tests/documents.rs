@@ -97,3 +97,8 @@ fn the_page_on_features_says_what_happens() {
 fn the_page_on_whole_themes_says_what_happens() {
     assert!(run(include_str!("../../../docs/whole-theme.md")) >= 5);
 }
+
+#[test]
+fn the_page_on_mending_says_what_happens() {
+    assert!(run(include_str!("../../../docs/mending.md")) >= 7);
+}

@@ -228,7 +228,10 @@ fn the_demo_walks_through_the_main_job() {
     let said = terminal.types("demo --into walk").ends(0);
     said.says("$ truehook check walk/foreshore walk/tide-kit walk/saltmarsh")
         .says("nothing wrong in foreshore")
+        .says("why region:tide-board")
+        .says("← here")
         .says("--in front.html --inside .board-card --dry-run")
+        .says("+  <summary>{{ heading }}</summary>")
         .says("error[lost-placement]")
         .says("+    {{ place(\"region:tide-board\") }}")
         .says("more lines; type it yourself")

@@ -110,7 +110,7 @@ fn comments_silence_the_next_line_alone() {
 #[test]
 fn a_baseline_accepts_what_is_there_and_tells_what_is_new() {
     let terminal = Terminal::new().manifest(KIOSK);
-    terminal.types("check --baseline known.json").ends(0).says("1 findings of today are accepted in known.json");
+    terminal.types("check --baseline known.json").ends(0).says("1 finding of today is accepted in known.json");
     terminal.types("check --baseline known.json").ends(0).says("nothing wrong");
     // What moves stays known.
     let moved = terminal.replace("marsh/truehook.toml", "[region.kiosk]", "# One more line.\n\n[region.kiosk]");
@@ -118,7 +118,7 @@ fn a_baseline_accepts_what_is_there_and_tells_what_is_new() {
     let new = moved.file("marsh/code/a.js", "export const idle = () => 1;\n");
     new.types("check --baseline known.json").ends(1).finds_only("idle-callback", "code/a.js:1:14");
     let gone = new.replace("marsh/truehook.toml", KIOSK, "");
-    gone.types("check --baseline known.json").ends(1).says("1 accepted findings are there no more");
+    gone.types("check --baseline known.json").ends(1).says("1 accepted finding can no longer be found");
     let spoilt = gone.file("marsh/known.json", "{ \"version\": ");
     spoilt.types("check --baseline known.json").ends(2).says("known.json is no baseline");
     assert_eq!(spoilt.read("marsh/known.json"), "{ \"version\": ", "nothing was lost");

@@ -100,6 +100,36 @@ fn callbacks_that_fail_or_give_nothing_are_told() {
 }
 
 #[test]
+fn callbacks_that_run_in_vain_are_told() {
+    let attach = |name: &str| format!("[[attach]]\nto = \"filter:words\"\ncall = \"a.js#{name}\"\n");
+    let manifest = format!(
+        "[filter.words]\nvalue = {{ type = \"string\" }}\n\n{}\n{}\n{}",
+        attach("shout"),
+        attach("mend"),
+        attach("still")
+    );
+    let page = "{% extends \"layout.html\" %}\n{% block main %}{{ super() }}{{ page.title | through(\"filter:words\") }}{% endblock %}\n";
+    let terminal = Terminal::new().manifest(&manifest).file("marsh/markup/page.html", page).file(
+        "marsh/code/a.js",
+        "export const shout = (value) => value + \"!\";\nexport const mend = () => \"Marsh\";\nexport const still = (value) => value;\n",
+    );
+    let vain = &["`a.js#shout` runs in vain on /", "the page is the same without it: a.js#mend overrides it later"];
+    ask(&terminal, "a.js#shout --page /", 1, vain);
+    ask(&terminal, "a.js#mend --page /", 0, &["`a.js#mend` runs on /"]);
+    ask(&terminal, "a.js#still --page /", 0, &["gave back what it was given"]);
+    let inputs = "[partial.card]\nabout = \"C\"\ninputs.one = { type = \"string\", default = \"\" }\n\n[[attach]]\nto = \"partial:card\"\ncall = \"a.js#more\"\n";
+    let spare = Terminal::new()
+        .manifest(inputs)
+        .file(
+            "marsh/markup/page.html",
+            "{% extends \"layout.html\" %}\n{% block main %}{{ super() }}{{ place(\"partial:card\") }}{% endblock %}\n",
+        )
+        .file("marsh/markup/partials/card.html", "{% if one == \"x\" %}x{% endif %}\n")
+        .file("marsh/code/a.js", "export const more = (inputs) => ({ ...inputs, one: \"y\" });\n");
+    ask(&spare, "a.js#more --page /", 1, &["runs in vain on /: it ran, and the page is the same without it"]);
+}
+
+#[test]
 fn what_is_unused_is_told_in_its_own_words() {
     let terminal = Terminal::new()
         .manifest("[support.emblem]\n\n[style.idle]\nfile = \"a.css\"\n\n[partial.lonely]\nabout = \"L\"\nneeds = [\"style:idle\"]\n\n[option.choice]\nlabel = \"C\"\ntype = \"boolean\"\ndefault = true\n\n[filter.words]\nvalue = { type = \"string\" }\n")

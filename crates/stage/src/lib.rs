@@ -32,6 +32,7 @@ use std::sync::Arc;
 use run::{Guard, Run};
 use truehook_core::address::{Address, Kind};
 use truehook_core::link::Registry;
+use truehook_core::source::Place;
 
 pub use assets::MediaFile;
 pub use pages::PageInfo;
@@ -116,19 +117,30 @@ impl Stage {
         self.render_page(path, true)
     }
 
+    /// Renders one page as if these attachments were not there.
+    pub fn render_without(&self, path: &str, attachments: &[Place]) -> Option<Rendered> {
+        let position = self.pages.position(path)?;
+        let mut run = Run::new(self, position, false);
+        run.left_out = attachments.to_vec();
+        Some(self.rendered(Rc::new(run), position))
+    }
+
     fn render_page(&self, path: &str, watched: bool) -> Option<Rendered> {
         let position = self.pages.position(path)?;
-        let run = Rc::new(Run::new(self, position, watched));
+        Some(self.rendered(Rc::new(Run::new(self, position, watched)), position))
+    }
+
+    fn rendered(&self, run: Rc<Run>, position: usize) -> Rendered {
         let _guard = Guard::enter(run.clone());
         let tree = fill::page(self, &run, &self.pages.info(position).page_type);
-        Some(Rendered {
+        Rendered {
             html: tree.text(),
             tree,
             trace: run.trace.take(),
             failures: run.failures.take(),
             media: run.media.take().into_iter().collect(),
             assets: run.assets.take(),
-        })
+        }
     }
 
     /// Fires one hook, sends a value through one filter, or renders one region, area, menu spot or

@@ -160,6 +160,8 @@ pub struct Run {
     pub has_body: bool,
     /// Are the values to be kept that each step was given and that came of it?
     pub watched: bool,
+    /// Attachments that are left out.
+    pub left_out: Vec<Place>,
     /// The engine with this page's context, once a callback is called.
     pub engine: OnceCell<PageEngine>,
     pub names: Rc<Names>,
@@ -226,6 +228,7 @@ impl Run {
             page,
             has_body: pages.body(position).is_some(),
             watched,
+            left_out: Vec::new(),
             engine: OnceCell::new(),
             names: stage.names.clone(),
             runtime: stage.engine.clone(),

@@ -69,6 +69,9 @@ pub fn is_on(run: &Run, point: &Point, slot: &Slot) -> bool {
 
 /// Does an attachment's condition hold on this page?
 pub fn holds(run: &Run, slot: &Slot) -> bool {
+    if run.left_out.contains(&slot.place) {
+        return false;
+    }
     let Some(when) = &slot.when else { return true };
     markup::holds(when, run.globals()).unwrap_or_else(|error| {
         let at = Place { file: slot.place.file, at: when.at };

@@ -14,7 +14,7 @@ use truehook_core::view::{Baseline, CheckView, FindingView, Summary, VERSION};
 
 use crate::Outcome;
 use crate::args::{CheckArgs, Report};
-use crate::output::{self, findings, junit, sarif};
+use crate::output::{self, count, findings, junit, sarif};
 use crate::{progress, watch, workshop};
 
 pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
@@ -65,10 +65,9 @@ fn fix(out: &mut impl Write, registry: Registry, args: &CheckArgs) -> Result<Reg
     if text {
         let (found, files) = (mended.count, mended.changes.len());
         let verb = if args.edit.dry_run { "can be mended" } else { "mended" };
-        let plural = |number: usize| if number == 1 { "" } else { "s" };
         match found {
             0 => writeln!(out, "nothing that can be mended without asking\n")?,
-            _ => writeln!(out, "{found} finding{} {verb} in {files} file{}\n", plural(found), plural(files))?,
+            _ => writeln!(out, "{} {verb} in {}\n", count(found, "finding"), count(files, "file"))?,
         }
     }
     Ok(mended.registry)
@@ -89,7 +88,8 @@ fn accept(
         let change = edit::Change { path: file.to_path_buf(), shown: file.to_string(), before: None, after: bytes };
         edit::write_all(&[change])?;
         if text {
-            writeln!(out, "{} findings of today are accepted in {file}", checked.findings.len())?;
+            let are = if checked.findings.len() == 1 { "is" } else { "are" };
+            writeln!(out, "{} of today {are} accepted in {file}", count(checked.findings.len(), "finding"))?;
         }
         checked.findings.clear();
         return Ok(());
@@ -102,7 +102,11 @@ fn accept(
     }
     let gone = baseline.filter(registry, &mut checked.findings);
     if gone > 0 && text {
-        writeln!(out, "{gone} accepted findings are there no more; take {file} away to accept those of today")?;
+        writeln!(
+            out,
+            "{} can no longer be found; take {file} away to accept those of today",
+            count(gone, "accepted finding")
+        )?;
     }
     Ok(())
 }

@@ -44,6 +44,11 @@ const WALK: &[Step] = &[
         command: &["check", "@/saltmarsh-broken"],
     },
     Step {
+        about: "Why does one of them not show? The chain from its declaration to the page, with the link\n\
+                that is broken.",
+        command: &["-C", "@/saltmarsh-broken", "why", "region:tide-board"],
+    },
+    Step {
         about: "A mend is often a command. This one would place the region that nothing places;\n\
                 with --dry-run it only shows the difference.",
         command: &[
@@ -57,6 +62,10 @@ const WALK: &[Step] = &[
             ".board-card",
             "--dry-run",
         ],
+    },
+    Step {
+        about: "What is sure can be mended in one go: all of it or nothing, and here only shown.",
+        command: &["-C", "@/saltmarsh-broken", "check", "--fix", "--dry-run"],
     },
     Step {
         about: "What ran at one point of a page, with what each callback was given and what it made of it.",
@@ -112,6 +121,8 @@ pub fn run(args: &DemoArgs) -> Result<Outcome> {
         "show support:palette",
         "emit messages",
         "fire section:spotlight",
+        "why masthead.js#lowWaterNotice --page /",
+        "explain unplaced-point",
         "render / > front.html",
         "declare hook:above-tides",
     ] {

@@ -11,7 +11,7 @@ use truehook_core::view::{
 
 use crate::Outcome;
 use crate::args::{Format, ShowArgs};
-use crate::output::{self, style};
+use crate::output::{self, count, style};
 use crate::workshop;
 
 pub fn run(theme: Option<&Utf8Path>, args: &ShowArgs) -> Result<Outcome> {
@@ -213,7 +213,7 @@ fn said(point: &PointView) -> Vec<String> {
         said.push(format!("value: {}", described(value)));
     }
     if let Some(levels) = point.levels {
-        said.push(format!("{levels} level{}", if levels == 1 { "" } else { "s" }));
+        said.push(count(levels as usize, "level"));
     }
     said.extend(point.moment.then(|| "a moment: the host fires it".to_string()));
     said.extend(point.reserved.then(|| "reserved: site editors are not offered it".to_string()));

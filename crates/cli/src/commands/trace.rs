@@ -11,7 +11,7 @@ use truehook_stage::Stage;
 
 use crate::Outcome;
 use crate::args::{Format, TraceArgs};
-use crate::output::{self, failures, steps, style};
+use crate::output::{self, count, failures, steps, style};
 use crate::workshop;
 
 /// What `trace --format json` prints.
@@ -38,9 +38,14 @@ pub fn run(theme: Option<&Utf8Path>, args: &TraceArgs) -> Result<Outcome> {
         output::json(&mut out, &TraceView { version: VERSION, page: path, steps, notes, failures })?;
     } else {
         let number = page.trace.steps.iter().filter(|step| only.is_none_or(|only| only == step.point)).count();
-        let plural = if number == 1 { "" } else { "s" };
         let at = only.map(|only| format!(" at {only}")).unwrap_or_default();
-        writeln!(out, "{}{path}{}   {number} step{plural}{at}", style::POINT.render(), style::POINT.render_reset())?;
+        writeln!(
+            out,
+            "{}{path}{}   {}{at}",
+            style::POINT.render(),
+            style::POINT.render_reset(),
+            count(number, "step")
+        )?;
         steps::write(&mut out, &page.trace, only)?;
         out.flush()?;
         failures::write(&path, &page.failures)?;

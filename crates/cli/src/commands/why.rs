@@ -5,8 +5,9 @@ use std::sync::Arc;
 
 use anyhow::{Result, bail};
 use camino::Utf8Path;
-use truehook_core::link::{Callback, Registry};
+use truehook_core::link::{Callback, Registry, Runs, Slot};
 use truehook_core::names::{hint, nearest};
+use truehook_core::source::Place;
 use truehook_core::view::PlaceView;
 use truehook_core::why::{self, Asked, LinkState, Seen, SeenStep, Why, WhyLink};
 use truehook_stage::{Rendered, Stage, StepState};
@@ -18,10 +19,17 @@ use crate::workshop;
 
 pub fn run(theme: Option<&Utf8Path>, args: &WhyArgs) -> Result<Outcome> {
     let registry = Arc::new(workshop::open(&workshop::find_theme(theme)?)?);
-    let asked = args.page.as_deref().map(|path| asked(&registry, path)).transpose()?;
     let why = match args.what.contains('#') {
-        true => why::callback(&registry, callback(&registry, &args.what)?, asked.as_ref()),
-        false => why::point(&registry, workshop::address(&args.what)?, asked.as_ref()),
+        true => {
+            let callback = callback(&registry, &args.what)?;
+            let asked = args.page.as_deref().map(|path| asked(&registry, path, Some(callback))).transpose()?;
+            why::callback(&registry, callback, asked.as_ref())
+        }
+        false => {
+            let address = workshop::address(&args.what)?;
+            let asked = args.page.as_deref().map(|path| asked(&registry, path, None)).transpose()?;
+            why::point(&registry, address, asked.as_ref())
+        }
     };
     let mut out = anstream::stdout().lock();
     match args.format {
@@ -48,13 +56,27 @@ fn callback(registry: &Registry, name: &str) -> Result<Callback> {
 }
 
 /// A page, rendered to see what comes of it.
-fn asked(registry: &Arc<Registry>, path: &str) -> Result<Asked> {
+fn asked(registry: &Arc<Registry>, path: &str, callback: Option<Callback>) -> Result<Asked> {
     let stage = Stage::new(registry.clone())?;
     let path = workshop::page(&stage, path)?;
     let Some(rendered) = stage.watch(&path) else { bail!("there is no page {path}") };
     let info = stage.pages().into_iter().find(|page| page.path == path);
     let page_type = info.and_then(|info| registry.types.iter().position(|known| known.name == *info.page_type));
-    Ok(Asked { path, page_type, seen: seen(&rendered) })
+    let mut seen = seen(&rendered);
+    seen.spare = callback.map(|callback| spare(&stage, registry, callback, (&path, &rendered))).unwrap_or_default();
+    Ok(Asked { path, page_type, seen })
+}
+
+/// A callback's attachments, where it ran and the page is the same without them.
+fn spare(stage: &Stage, registry: &Registry, callback: Callback, (path, rendered): (&str, &Rendered)) -> Vec<Place> {
+    let is_it = |slot: &&Slot| matches!(slot.runs, Runs::Callback(_, Some(found)) if found == callback);
+    let slots = registry.points.values().flat_map(|point| &point.slots).filter(is_it);
+    let places: Vec<Place> = slots.map(|slot| slot.place).collect();
+    let ran = rendered.trace.steps.iter().any(|step| step.slot.is_some_and(|slot| places.contains(&slot)));
+    match ran.then(|| stage.render_without(path, &places)).flatten() {
+        Some(without) if without.html == rendered.html => places,
+        _ => Vec::new(),
+    }
 }
 
 fn seen(rendered: &Rendered) -> Seen {
@@ -82,6 +104,7 @@ fn seen(rendered: &Rendered) -> Seen {
         shown: rendered.tree.shown(),
         steps: steps.collect(),
         assets: rendered.assets.clone(),
+        spare: Vec::new(),
     }
 }
 

@@ -13,6 +13,8 @@ use truehook_core::rules::{Finding, FoundPlace, Level};
 use truehook_core::source::{FileId, LayerId, LineIndex};
 use truehook_core::view::Summary;
 
+use super::count;
+
 /// Lines that lie no further apart than this are shown as one piece.
 const NEAR: usize = 4;
 /// More places than this are counted, not shown.
@@ -153,7 +155,6 @@ pub fn write_summary(
     notes_listed: bool,
     time: Duration,
 ) -> Result<()> {
-    let count = |number: usize, word: &str| format!("{number} {word}{}", if number == 1 { "" } else { "s" });
     let mut found = Vec::new();
     for (number, word) in [(summary.errors, "error"), (summary.warnings, "warning")] {
         if number > 0 {

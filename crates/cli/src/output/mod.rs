@@ -22,6 +22,11 @@ pub fn json(out: &mut impl Write, view: &impl Serialize) -> Result<()> {
     Ok(())
 }
 
+/// A number of things: 1 finding, 2 findings.
+pub fn count(number: usize, word: &str) -> String {
+    format!("{number} {word}{}", if number == 1 { "" } else { "s" })
+}
+
 /// Tells why a command could not be carried out.
 pub fn error(error: &anyhow::Error) {
     let (on, off) = (style::ERROR.render(), style::ERROR.render_reset());

@@ -1,8 +1,8 @@
 //! The chain of points that are placed, sent through, held or chosen; and of single callbacks.
 
-use super::{Asking, LinkState, WhyCallback, WhyLine, WhyLink, said};
+use super::{Asking, LinkState, WhyCallback, WhyLine, WhyLink, callbacks, said};
 use crate::address::{Address, Kind};
-use crate::link::{Callback, Lack, Outcome, Point, Registry, Renderer, Runs, START, Slot, Target, Types, UseId};
+use crate::link::{Lack, Outcome, Point, Registry, Renderer, Runs, START, Slot, Types, UseId};
 use crate::names::{hint, nearest};
 use crate::read::FileKind;
 use crate::rules::place_command;
@@ -58,7 +58,7 @@ pub(super) fn declared(asking: &Asking<'_>, point: &Point) -> WhyLink {
 }
 
 /// Every attachment, what is detached last.
-fn slots(point: &Point) -> Vec<&Slot> {
+pub(super) fn slots(point: &Point) -> Vec<&Slot> {
     point.slots.iter().chain(&point.detached).collect()
 }
 
@@ -177,7 +177,7 @@ fn chosen(asking: &Asking<'_>, point: &Point) -> WhyLink {
 }
 
 /// The placements, and which of them the page gets to.
-fn placed(asking: &Asking<'_>, point: &Point) -> (WhyLink, WhyLink) {
+pub(super) fn placed(asking: &Asking<'_>, point: &Point) -> (WhyLink, WhyLink) {
     let registry = asking.registry;
     let kind = point.address.kind;
     let word = if kind == Kind::Filter { "sent" } else { "placed" };
@@ -284,7 +284,7 @@ fn on(asking: &Asking<'_>, point: &Point) -> WhyLink {
             format!("{here} gets to its placement, but a condition in a template, or on what holds it, was not met");
         return WhyLink::broken("on", vec![said("not placed when the page was rendered")], reason);
     }
-    let states: Vec<WhyCallback> = callbacks(asking, point.address);
+    let states: Vec<WhyCallback> = callbacks::of_point(asking, point.address);
     let alive = states.iter().any(|callback| callback.state == "ran");
     let shown = seen.shown.contains(&point.address);
     match point.address.kind {
@@ -318,110 +318,6 @@ fn why_nothing(states: &[WhyCallback]) -> String {
         _ if all("nothing") => "all of its callbacks gave nothing".to_string(),
         _ => "none of its callbacks came to anything".to_string(),
     }
-}
-
-/// What became of the attachments of a point.
-pub(super) fn callbacks(asking: &Asking<'_>, address: Address) -> Vec<WhyCallback> {
-    let Some(point) = asking.registry.point(address) else { return Vec::new() };
-    slots(point).into_iter().map(|slot| became(asking, point, slot)).collect()
-}
-
-fn became(asking: &Asking<'_>, point: &Point, slot: &Slot) -> WhyCallback {
-    let registry = asking.registry;
-    let layer = |layer| registry.project.layer(layer).name;
-    let at = |place: Place| {
-        let view = asking.place(place);
-        format!("{}:{}", view.file, view.line)
-    };
-    let steps = || asking.seen().into_iter().flat_map(|seen| &seen.steps).filter(|step| step.slot == slot.place);
-    let step = steps().find(|step| step.state == "ran" && !step.gave_nothing).or_else(|| steps().next());
-    let there = matches!(slot.runs, Runs::Callback(_, Some(_)) | Runs::Partial(_, true));
-    let (state, text) = match (slot.detached, step) {
-        (Some((by, place)), _) => ("detached", format!("is detached by {} ({})", layer(by), at(place))),
-        _ if !there => ("failed", "is not there".to_string()),
-        _ if slot.switched_off => ("off", "has a condition that can't be understood".to_string()),
-        (None, None) if asking.page.is_some() => ("off", "never came to its turn".to_string()),
-        (None, None) => ("attached", String::new()),
-        (None, Some(step)) => match step.state {
-            "off" => {
-                let when = slot.when.as_ref().map_or("", |when| when.text.as_str());
-                ("off", format!("is off, since `{when}` does not hold"))
-            }
-            "failed" => ("failed", format!("failed: {}", step.failure.as_deref().unwrap_or("see render"))),
-            _ if step.gave_nothing && point.address.kind == Kind::Hook => {
-                ("nothing", "ran and gave nothing".to_string())
-            }
-            _ if step.gave_the_same => ("unchanged", "ran and gave back what it was given".to_string()),
-            _ => ("ran", "ran".to_string()),
-        },
-    };
-    let (state, text) = match (slot.replaced, state) {
-        (Some((_, by, place)), "ran" | "attached") => {
-            ("replaced", format!("is replaced by {} {} ({})", layer(by), registry.slot_name(slot), at(place)))
-        }
-        _ => (state, text),
-    };
-    WhyCallback {
-        callback: registry.first_name(slot),
-        point: point.address.to_string(),
-        state,
-        text,
-        place: asking.place(slot.place),
-    }
-}
-
-/// All links of one callback, what became of it wherever it is attached, and the point that matters most.
-pub(super) fn callback(asking: &Asking<'_>, callback: Callback) -> (Vec<WhyLink>, Vec<WhyCallback>, Option<Address>) {
-    let registry = asking.registry;
-    let name = registry.callback_name(callback);
-    let export = registry.export(callback).map(|export| Place { file: callback.file, at: export.at });
-    let exported = WhyLink::good("exported", export.into_iter().map(|place| asking.line(place, "")).collect());
-    let is_it = |runs: &Runs| matches!(runs, Runs::Callback(_, Some(found)) if *found == callback);
-    let mut states = Vec::new();
-    let mut lines = Vec::new();
-    let mut points: Vec<&Point> = Vec::new();
-    for point in registry.points.values() {
-        for slot in slots(point) {
-            let first = slot.replaced.as_ref().is_some_and(|(first, _, _)| is_it(first));
-            if is_it(&slot.runs) || first {
-                lines.push(asking.line(slot.place, format!("to {}", point.address)));
-                let mut state = became(asking, point, slot);
-                if !first && slot.replaced.is_some() {
-                    (state.callback, state.state, state.text) =
-                        (name.clone(), "ran", "runs in place of another".to_string());
-                }
-                states.push(state);
-                points.push(point);
-            }
-        }
-        if point.renderer == Some(Renderer::Callback(callback)) {
-            lines.extend(
-                point.declared.last().map(|declared| asking.line(declared.place, format!("renders {}", point.address))),
-            );
-            points.push(point);
-        }
-    }
-    let Some(first) = points.iter().find(|point| asking.on_page(point.reached)).or(points.first()) else {
-        let imported = registry.is_referred(Target::Export(callback.file, callback.export));
-        let reason = match imported {
-            true => "it is attached to nothing; other modules import it",
-            false => "it is attached to nothing, renders nothing, and no module imports it",
-        };
-        return (vec![exported, WhyLink::broken("attached", vec![said("–")], reason)], states, None);
-    };
-    let (placed, reached) = placed(asking, first);
-    let mut chain = vec![exported, WhyLink::good("attached", lines), placed, reached];
-    let alive = states.iter().find(|state| matches!(state.state, "ran" | "attached" | "unchanged" | "nothing"));
-    let renders = first.renderer == Some(Renderer::Callback(callback));
-    chain.push(match (alive, states.first()) {
-        (Some(state), _) if state.state == "attached" => {
-            WhyLink::idle("on", "name a page with --page, and it is rendered to see")
-        }
-        (Some(state), _) => WhyLink::good("on", vec![said(state.text.clone())]),
-        (None, Some(state)) if !renders => WhyLink::broken("on", vec![said(state.state)], format!("it {}", state.text)),
-        _ => WhyLink::idle("on", "it renders a component"),
-    });
-    (chain, states, Some(first.address))
 }
 
 /// What may help where no finding tells.

@@ -4,6 +4,7 @@
 //! The registry answers what does not depend on a page's values. What does (conditions, callbacks that
 //! fail or return nothing) comes from one rendering of the page, as [`Seen`].
 
+mod callbacks;
 mod chain;
 mod feature;
 
@@ -58,8 +59,9 @@ pub struct WhyCallback {
     pub callback: String,
     /// The point that it is attached to.
     pub point: String,
-    /// `ran`, `off`, `failed`, `nothing` (it ran and gave nothing), `unchanged`, `detached`, `replaced`, or
-    /// `attached` where no page was rendered.
+    /// `ran`, `off`, `failed`, `nothing` (it ran and gave nothing), `unchanged`, `overridden` (by callbacks that
+    /// ran later), `spare` (the page is the same without it), `detached`, `replaced`, or `attached` where no page
+    /// was rendered.
     pub state: &'static str,
     /// More of that, in words.
     pub text: String,
@@ -112,6 +114,8 @@ pub struct Seen {
     pub steps: Vec<SeenStep>,
     /// The assets that the page loads.
     pub assets: Vec<Address>,
+    /// Attachments of the callback in question, where the page is the same without all of them.
+    pub spare: Vec<Place>,
 }
 
 /// An attachment that came to its turn.
@@ -144,7 +148,7 @@ pub fn point(registry: &Registry, address: Address, page: Option<&Asked>) -> Why
             link.state = LinkState::Unknown;
         }
     }
-    let callbacks = chain::callbacks(&asking, address);
+    let callbacks = callbacks::of_point(&asking, address);
     asking.answer(address.to_string(), Some(address), chain, callbacks)
 }
 
@@ -152,7 +156,7 @@ pub fn point(registry: &Registry, address: Address, page: Option<&Asked>) -> Why
 pub fn callback(registry: &Registry, callback: Callback, page: Option<&Asked>) -> Why {
     let asking = Asking { registry, page };
     let name = registry.callback_name(callback);
-    let (chain, callbacks, point) = chain::callback(&asking, callback);
+    let (chain, callbacks, point) = callbacks::chain(&asking, callback);
     asking.answer(name, point, chain, callbacks)
 }
 
@@ -191,7 +195,9 @@ impl<'r> Asking<'r> {
     fn answer(&self, subject: String, point: Option<Address>, chain: Vec<WhyLink>, callbacks: Vec<WhyCallback>) -> Why {
         let broken = chain.iter().position(|link| link.state == LinkState::Broken);
         let on = self.page.map(|page| format!(" on {}", page.path)).unwrap_or_default();
+        let in_vain = callbacks.first().is_some_and(|one| matches!(one.state, "overridden" | "spare"));
         let verb = match point.map(|point| point.kind) {
+            _ if subject.contains('#') && in_vain => ["runs", "runs in vain"],
             _ if subject.contains('#') => ["runs", "does not run"],
             Some(Kind::Support) => ["is on", "has no effect"],
             Some(Kind::Filter) => ["changes values", "changes nothing"],

@@ -1,28 +1,19 @@
-//! Every link, broken: each reference of correct themes is misspelt, its target is removed, its
-//! target is renamed, and the last reference to a target that needs one is taken away. Each time there
-//! has to be one finding, and it has to name both ends.
+//! What is done to a theme, and what a finding about it then has to say.
 
-mod grown;
-
-use std::collections::BTreeMap;
 use std::ops::Range;
 
 use camino::{Utf8Path, Utf8PathBuf};
-use fastrand::Rng;
-use grown::{ROOT, grow};
 use truehook_core::address::{Address, Kind};
-use truehook_core::link::{Link, Outcome, Reference, Registry, START, Target};
-use truehook_core::read::{MemoryFiles, Project};
-use truehook_core::rules::{self, Finding, Level, target_place};
-use truehook_core::source::{Place, Span};
+use truehook_core::link::{Link, Outcome, Reference, START, Target};
+use truehook_core::read::MemoryFiles;
+use truehook_core::rules::target_place;
+use truehook_core::source::Place;
 
-const THEMES: u64 = 200;
-/// How many references of one theme are broken, of each kind.
-const OF_EACH: usize = 2;
+use super::Theme;
 
 /// What was done to a theme.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-enum Harm {
+pub enum Harm {
     Misspelt,
     Removed,
     Renamed,
@@ -30,72 +21,17 @@ enum Harm {
 }
 
 /// A broken theme, and what a finding about it has to say.
-struct Broken {
-    link: Link,
-    harm: Harm,
-    files: MemoryFiles,
+pub struct Broken {
+    pub link: Link,
+    pub harm: Harm,
+    pub files: MemoryFiles,
     /// The rules that may report it.
-    rules: Vec<&'static str>,
+    pub rules: Vec<&'static str>,
     /// A name that has to be told.
-    name: String,
+    pub name: String,
     /// A file that has to be shown.
-    file: Utf8PathBuf,
+    pub file: Utf8PathBuf,
 }
-
-struct Theme {
-    root: &'static str,
-    files: MemoryFiles,
-    registry: Registry,
-}
-
-impl Theme {
-    fn new(root: &'static str, files: MemoryFiles) -> Theme {
-        let registry = link(&files, root);
-        Theme { root, files, registry }
-    }
-
-    fn path(&self, place: Place) -> Utf8PathBuf {
-        self.registry.project.path_of(place.file)
-    }
-
-    fn text(&self, path: &Utf8Path) -> String {
-        String::from_utf8(self.files.get(path).expect("the file is there").to_vec()).expect("it is text")
-    }
-
-    /// The theme with some bytes of a file replaced.
-    fn with(&self, path: &Utf8Path, range: Range<usize>, new: &str) -> MemoryFiles {
-        let mut text = self.text(path);
-        text.replace_range(range, new);
-        let mut files = self.files.clone();
-        files.insert(path, text);
-        files
-    }
-
-    fn span(&self, place: Place) -> Span {
-        self.registry.span(place).unquoted(self.registry.project.file(place.file).text())
-    }
-}
-
-fn link(files: &MemoryFiles, root: &str) -> Registry {
-    Registry::new(Project::open(files, root.into()).expect("the theme opens"))
-}
-
-/// The demo's themes, in memory.
-fn demo() -> Theme {
-    let mut files = MemoryFiles::new();
-    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo");
-    let mut open = vec![std::path::PathBuf::from(folder)];
-    while let Some(path) = open.pop() {
-        if path.is_dir() {
-            open.extend(std::fs::read_dir(&path).expect("a folder").flatten().map(|entry| entry.path()));
-        } else {
-            let below = path.strip_prefix(folder).expect("below the demo").to_str().expect("UTF-8");
-            files.insert(format!("/demo/{below}"), std::fs::read(&path).expect("a file"));
-        }
-    }
-    Theme::new("/demo/saltmarsh", files)
-}
-
 /// The same name with a slip of the pen in it.
 fn slip(name: &str) -> String {
     let stem = name.rfind('.').filter(|at| !name[*at..].contains(['#', '/']) && *at > 0).unwrap_or(name.len());
@@ -104,7 +40,7 @@ fn slip(name: &str) -> String {
     format!("{}{new}{}", &name[..at], &name[at + 1..])
 }
 
-fn misspell(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
+pub fn misspell(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
     // A variable or message that feeds on a support is misspelt as what it is.
     let is_feed = reference.link == Link::FeedToSupport;
     let by_name = reference.written.starts_with("--") || reference.written.starts_with("support:");
@@ -170,7 +106,7 @@ fn rules_of_target(target: Target) -> Vec<&'static str> {
 }
 
 /// Is this target declared once, outside the host, so that it can go as a whole?
-fn stands_alone(theme: &Theme, target: Target) -> bool {
+pub fn stands_alone(theme: &Theme, target: Target) -> bool {
     let registry = &theme.registry;
     let own = |place: Place| registry.layer_of(place).index() > 0;
     match target {
@@ -241,7 +177,7 @@ fn lends_itself(reference: &Reference, target: Target) -> bool {
     reference.link == Link::SupportToOffer || by_name
 }
 
-fn remove(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
+pub fn remove(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
     let place = target_place(&theme.registry, target);
     // What nothing feeds on can go without a trace; what a script needs is broken as that.
     if lends_itself(reference, target) {
@@ -296,7 +232,7 @@ fn remove(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken
     Some(Broken { link: reference.link, harm: Harm::Removed, files, rules: rules_of_target(target), name, file })
 }
 
-fn rename(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
+pub fn rename(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
     const NEW: &str = "zeppelin";
     if lends_itself(reference, target) {
         return None;
@@ -356,7 +292,7 @@ fn uses_global(theme: &Theme, need: &Reference, giver: Address) -> bool {
 }
 
 /// Takes the reference away, where it is the last one to a target that needs one.
-fn remove_last(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
+pub fn remove_last(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
     let registry = &theme.registry;
     let counts = |link: Link| {
         !matches!(link, Link::AttachmentToPoint | Link::FillToPoint | Link::ItemKeyToInput | Link::ArgumentToInput)
@@ -412,109 +348,4 @@ fn remove_last(theme: &Theme, reference: &Reference, target: Target) -> Option<B
     let files = theme.with(&path, range, "");
     let file = target_place(registry, target).map_or(path, |place| theme.path(place));
     Some(Broken { link: reference.link, harm: Harm::LastGone, files, rules, name, file })
-}
-
-/// What a finding fails to do, if anything.
-fn complaint(theme: &Theme, broken: &Broken) -> Option<String> {
-    let registry = link(&broken.files, theme.root);
-    let findings = rules::check(&registry).findings;
-    let serious: Vec<&Finding> = findings.iter().filter(|finding| finding.level > Level::Note).collect();
-    let told: Vec<String> = serious.iter().map(|finding| format!("[{}] {}", finding.rule, finding.message)).collect();
-    let [finding] = serious[..] else { return Some(format!("{} findings: {told:#?}", serious.len())) };
-    if !broken.rules.contains(&finding.rule) {
-        return Some(format!("the wrong rule: {told:?}"));
-    }
-    let mut words = finding.message.clone();
-    for place in &finding.places {
-        words.push_str(&place.label);
-        words.push_str(&registry.project.file(place.file).text()[place.span.range()]);
-        words.push_str(registry.project.file(place.file).path.as_str());
-    }
-    words.push_str(finding.mend.as_ref().map_or("", |mend| &mend.text));
-    if !words.contains(&broken.name) {
-        return Some(format!("`{}` is not named: {told:?}", broken.name));
-    }
-    let shown: Vec<Utf8PathBuf> = finding.places.iter().map(|place| registry.project.path_of(place.file)).collect();
-    if !shown.contains(&broken.file) {
-        return Some(format!("{} is not shown, only {shown:?}: {told:?}", broken.file));
-    }
-    None
-}
-
-/// How many breaks were told as they should be, and what is to be said about the others.
-#[derive(Default)]
-struct Tally {
-    score: BTreeMap<(Link, Harm), (usize, usize)>,
-    complaints: Vec<String>,
-}
-
-impl Tally {
-    /// Breaks the themes of some seeds; the last one stands for the demo, of which all is broken.
-    fn of(seeds: impl Iterator<Item = u64>) -> Tally {
-        let mut tally = Tally::default();
-        for seed in seeds {
-            let theme = if seed == THEMES { demo() } else { Theme::new(ROOT, grow(seed).files) };
-            tally.theme(&theme, seed, if seed == THEMES { usize::MAX } else { OF_EACH });
-        }
-        tally
-    }
-
-    fn theme(&mut self, theme: &Theme, seed: u64, most: usize) {
-        let mut rng = Rng::with_seed(seed);
-        let top = theme.registry.project.top();
-        for kind in Link::ALL {
-            let own = theme.registry.references.iter().filter(|found| found.link == kind && found.layer == top);
-            let mut references: Vec<Reference> = own.copied().collect();
-            rng.shuffle(&mut references);
-            for reference in references.iter().take(most) {
-                let Outcome::Found(target) = reference.outcome else { continue };
-                self.note(theme, seed, misspell(theme, reference, target));
-                if stands_alone(theme, target) {
-                    self.note(theme, seed, remove(theme, reference, target));
-                    self.note(theme, seed, rename(theme, reference, target));
-                    self.note(theme, seed, remove_last(theme, reference, target));
-                }
-            }
-        }
-    }
-
-    fn note(&mut self, theme: &Theme, seed: u64, broken: Option<Broken>) {
-        let Some(broken) = broken else { return };
-        let entry = self.score.entry((broken.link, broken.harm)).or_default();
-        entry.1 += 1;
-        match complaint(theme, &broken) {
-            None => entry.0 += 1,
-            Some(why) => {
-                self.complaints
-                    .push(format!("seed {seed}, {:?} {:?} `{}`: {why}", broken.link, broken.harm, broken.name));
-            }
-        }
-    }
-}
-
-#[test]
-fn every_broken_link_gives_one_finding_that_names_both_ends() {
-    // Two halves at once: there is a lot to break.
-    let (even, odd) = std::thread::scope(|scope| {
-        let odd = scope.spawn(|| Tally::of((1..=THEMES).step_by(2)));
-        (Tally::of((0..=THEMES).step_by(2)), odd.join().expect("no panic"))
-    });
-    let Tally { mut score, mut complaints } = even;
-    for (key, (good, all)) in odd.score {
-        let entry = score.entry(key).or_default();
-        *entry = (entry.0 + good, entry.1 + all);
-    }
-    complaints.extend(odd.complaints);
-    println!("{:<24}{:<12}{:>8}{:>8}", "link", "broken by", "told", "of");
-    for ((link, harm), (good, all)) in &score {
-        println!("{:<24}{:<12}{good:>8}{all:>8}", format!("{link:?}"), format!("{harm:?}"));
-    }
-    let links = Link::ALL.iter().filter(|link| !score.keys().any(|(known, _)| known == *link)).collect::<Vec<_>>();
-    assert!(links.is_empty(), "never broken: {links:?}");
-    assert!(
-        complaints.is_empty(),
-        "{} complaints:\n{}",
-        complaints.len(),
-        complaints[..complaints.len().min(25)].join("\n")
-    );
 }
