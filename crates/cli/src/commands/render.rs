@@ -45,6 +45,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
     }
     let mut out = anstream::stdout().lock();
     let mut view = PagesView { version: VERSION, pages: Vec::new() };
+    let longest = paths.iter().map(|path| path.chars().count()).max().unwrap_or(0);
     let mut failed = 0;
     for path in &paths {
         let Some(page) = stage.render(path) else { bail!("there is no page {path}") };
@@ -58,7 +59,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
         match file {
             // The page is written as it is: its bytes are not for a terminal.
             None => std::io::stdout().lock().write_all(page.html.as_bytes())?,
-            Some(file) => writeln!(out, "{path:<24} {file}")?,
+            Some(file) => writeln!(out, "{path:<longest$}  {file}")?,
         }
     }
     if let Some(into) = &args.into {

@@ -114,9 +114,17 @@ fn write(out: &mut impl Write, why: &Why) -> Result<()> {
         false => (style::ERROR.render(), style::ERROR.render_reset()),
     };
     writeln!(out, "{on}{}{off}\n", why.answer)?;
-    let width = why.chain.iter().map(|link| link.name.len()).max().unwrap_or(0).max(8);
+    let widest = |width: fn(&PlaceView) -> usize, least: usize| {
+        let places = why.chain.iter().flat_map(|link| &link.lines).filter_map(|line| line.place.as_ref());
+        places.map(width).max().unwrap_or(0).max(least)
+    };
+    let widths = Widths {
+        name: why.chain.iter().map(|link| link.name.len()).max().unwrap_or(0).max(8),
+        place: widest(|place| at_place(place).chars().count(), 28),
+        layer: widest(|place| place.layer.chars().count(), 11),
+    };
     for (at, link) in why.chain.iter().enumerate() {
-        write_link(out, link, width, why.broken == Some(at))?;
+        write_link(out, link, &widths, why.broken == Some(at))?;
     }
     let told: Vec<_> = why.callbacks.iter().filter(|callback| callback.state != "attached").collect();
     if !told.is_empty() {
@@ -140,18 +148,24 @@ fn write(out: &mut impl Write, why: &Why) -> Result<()> {
     Ok(())
 }
 
-fn write_link(out: &mut impl Write, link: &WhyLink, width: usize, here: bool) -> Result<()> {
+/// The columns of the chain.
+struct Widths {
+    name: usize,
+    place: usize,
+    layer: usize,
+}
+
+fn write_link(out: &mut impl Write, link: &WhyLink, widths: &Widths, here: bool) -> Result<()> {
+    let Widths { name: width, place: longest, layer: wide } = *widths;
     let (dim, end) = (style::QUIET.render(), style::QUIET.render_reset());
     if link.state == LinkState::Unknown {
         return Ok(writeln!(out, "  {dim}{:<width$}{end}   –", link.name)?);
     }
-    let place = |place: &Option<PlaceView>| place.as_ref().map(at_place).unwrap_or_default();
-    let longest = link.lines.iter().map(|line| place(&line.place).chars().count()).max().unwrap_or(0).max(28);
     for (at, line) in link.lines.iter().enumerate() {
         let name = if at == 0 { link.name } else { "" };
         let layer = line.place.as_ref().map_or("", |place| place.layer.as_str());
         let text = match &line.place {
-            Some(_) => format!("{:<longest$}  {layer:<11} {}", place(&line.place), line.text),
+            Some(place) => format!("{:<longest$}  {layer:<wide$} {}", at_place(place), line.text),
             None => line.text.clone(),
         };
         // The mark stands at the last line of its link, behind all that is said of it.

@@ -240,9 +240,8 @@ impl<'r> Asking<'r> {
         let name = point.filter(|_| !is_callback).map_or(subject.to_string(), |point| point.to_string());
         let quoted = format!("`{name}`");
         let about = |finding: &&rules::Finding| {
-            let named = finding.point.as_deref() == Some(name.as_str()) && !is_callback
-                || finding.message.contains(&quoted)
-                || finding.mend.as_ref().is_some_and(|mend| mend.text.contains(&quoted));
+            let named =
+                finding.point.as_deref() == Some(name.as_str()) && !is_callback || finding.message.contains(&quoted);
             let attached = is_callback
                 && finding.places.first().is_some_and(|place| {
                     let within = |(file, table): &(FileId, Span)| {
@@ -254,10 +253,25 @@ impl<'r> Asking<'r> {
         };
         let findings = rules::check(self.registry).findings;
         let mut mends: Vec<String> = Vec::new();
-        for mend in findings.iter().filter(about).filter_map(|finding| finding.mend.as_ref()) {
-            if !mends.contains(&mend.text) {
-                mends.push(mend.text.clone());
+        let mut add = |text: String| {
+            if !mends.contains(&text) {
+                mends.push(text);
             }
+        };
+        findings
+            .iter()
+            .filter(about)
+            .filter_map(|finding| finding.mend.as_ref())
+            .for_each(|mend| add(mend.text.clone()));
+        if mends.is_empty() {
+            // Somebody may have meant it, and written another name.
+            let meant = findings.iter().filter(|finding| finding.level > Level::Note).filter_map(|finding| {
+                let mend = finding.mend.as_ref().filter(|mend| mend.text.contains(&quoted))?;
+                let place = finding.places.first()?;
+                let view = PlaceView::new(self.registry, place.file, place.span);
+                Some(format!("{} ({}:{})", mend.text, view.file, view.line))
+            });
+            mends.extend(meant);
         }
         if mends.is_empty() {
             mends.extend(point.and_then(|point| chain::suggestion(self, point, chain)));

@@ -94,8 +94,8 @@ fn unmended(theme: &Theme, broken: &Broken, registry: Registry, before: usize) -
     (!again.is_empty()).then(|| format!("mending twice changes {} more", again[0].path))
 }
 
-/// What a finding fails to do, if anything.
-fn complaint(theme: &Theme, broken: &Broken) -> Option<String> {
+/// What a finding, or its mend where that is asked for, fails to do, if anything.
+fn complaint(theme: &Theme, broken: &Broken, mended: bool) -> Option<String> {
     let registry = link(&broken.files, theme.root);
     let findings = rules::check(&registry).findings;
     let serious: Vec<&Finding> = findings.iter().filter(|finding| finding.level > Level::Note).collect();
@@ -119,7 +119,7 @@ fn complaint(theme: &Theme, broken: &Broken) -> Option<String> {
         return Some(format!("{} is not shown, only {shown:?}: {told:?}", broken.file));
     }
     let before = findings.len();
-    unmended(theme, broken, registry, before)
+    if mended { unmended(theme, broken, registry, before) } else { None }
 }
 #[test]
 fn every_broken_link_gives_one_finding_that_names_both_ends() {
