@@ -171,6 +171,8 @@ fn words_are_explained_with_and_without_a_theme() {
     demo.types_in(".", "explain arrangers").ends(0).says("a role");
     demo.types_in(".", "explain area").ends(0).says("A widget area");
     demo.types_in(".", "explain sealed").ends(0).says("in [[attach]]");
+    demo.types_in(".", "explain [[detach]]").ends(0).says("detach  a key").says("points/*.toml");
+    demo.types_in(".", "explain minItems").ends(0).says("JSON Schema");
     demo.types("explain filter").ends(0).says("filter  a kind").says("filter  a role");
     demo.types("explain palette")
         .ends(0)

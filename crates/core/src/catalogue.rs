@@ -21,8 +21,30 @@ const fn key(name: &'static str, of: &'static str, about: &'static str) -> Key {
     Key { name, of, about }
 }
 
+/// Where the words of JSON Schema, draft 2020-12, stand.
+const SCHEMA: &str = "inputs, args, value, options and what supports take (JSON Schema)";
+
 /// All keys that `explain` knows.
 pub const KEYS: &[Key] = &[
+    key("theme", "truehook.toml", "The table that makes a folder a theme: its name, label, version, base and host."),
+    key("companion", "truehook.toml", "The table that makes a folder a companion, an add-on beside themes."),
+    key(
+        "attach",
+        "truehook.toml, points/*.toml",
+        "Ties a callback, or a partial, to a point: `to`, and `call` or `use`.",
+    ),
+    key(
+        "detach",
+        "truehook.toml, points/*.toml",
+        "Takes an attachment of a layer below away: `from`, and `call` or `use`.",
+    ),
+    key(
+        "replace",
+        "truehook.toml, points/*.toml",
+        "Puts a callback in the place of one of a layer below: `call` and `with`.",
+    ),
+    key("adopted", "truehook.toml", "Templates taken over from a layer below, with what the original was then."),
+    key("check", "truehook.toml", "How strict `check` is: the level at which it fails, the rules' levels, ignores."),
     key("name", "[theme], [companion], [host]", "The layer's name, in kebab-case; equals the folder's name."),
     key("label", "every declaration, and [theme]", "What people call it; site editors read it."),
     key("about", "every declaration, and [theme]", "What it is, in one sentence."),
@@ -70,6 +92,7 @@ pub const KEYS: &[Key] = &[
     ),
     key("wrap-title", "[area.…]", "Markup around an item's title; prints {{ text }} once."),
     key("holds", "[section.…], [piece.…]", "What it may hold: addresses, or \"piece:*\"; absent: nothing."),
+    key("piece", "[section.…]", "Pieces of its own: [section.one.piece.other] declares piece:one/other."),
     key("offer", "[section.…], [piece.…]", "What site editors can pick of it: a list of label and item."),
     key("levels", "[menu.…]", "How many levels of entries the menu spot shows."),
     key("required", "points of a host", "True: every page has to have it."),
@@ -132,6 +155,37 @@ pub const KEYS: &[Key] = &[
     key("type", "preview/pages/", "The page's type, which chooses its template."),
     key("title", "preview/pages/, items in areas", "The page's title; in an area, the item's."),
     key("breakout", "items", "True: the item is wider than the text, where support:breakout is on."),
+    key("type", SCHEMA, "What type it is: string, number, integer, boolean, array, object, null or markup."),
+    key("enum", SCHEMA, "The values that it may be, one of them."),
+    key("const", SCHEMA, "The one value that it may be."),
+    key("default", SCHEMA, "What it is where nothing is given."),
+    key("minimum", SCHEMA, "The least number that fits."),
+    key("maximum", SCHEMA, "The greatest number that fits."),
+    key("exclusiveMinimum", SCHEMA, "What a number has to be above."),
+    key("exclusiveMaximum", SCHEMA, "What a number has to be below."),
+    key("multipleOf", SCHEMA, "What a number has to be a multiple of."),
+    key("minLength", SCHEMA, "How many characters a text has at least."),
+    key("maxLength", SCHEMA, "How many characters a text has at most."),
+    key("pattern", SCHEMA, "The regular expression that a text has to fit."),
+    key(
+        "format",
+        SCHEMA,
+        "What a text is, as in \"date\"; \"path\" and \"folder\" are files and folders of the theme.",
+    ),
+    key("items", SCHEMA, "What each element of a list may be."),
+    key("prefixItems", SCHEMA, "What the first elements of a list may be, one by one."),
+    key("contains", SCHEMA, "What at least one element of a list has to be."),
+    key("minItems", SCHEMA, "How many elements a list has at least."),
+    key("maxItems", SCHEMA, "How many elements a list has at most."),
+    key("uniqueItems", SCHEMA, "True: no element of a list comes twice."),
+    key("properties", SCHEMA, "What an object's values may be, by name."),
+    key("required", SCHEMA, "The names that an object has to have."),
+    key("additionalProperties", SCHEMA, "What an object's other values may be; false: there are none."),
+    key("anyOf", SCHEMA, "Schemas of which at least one fits."),
+    key("oneOf", SCHEMA, "Schemas of which just one fits."),
+    key("allOf", SCHEMA, "Schemas that all fit."),
+    key("not", SCHEMA, "A schema that does not fit."),
+    key("examples", SCHEMA, "Values that fit."),
 ];
 
 /// What a kind of point is, and what is done with it.

@@ -58,7 +58,9 @@ pub fn run(theme: Option<&Utf8Path>, args: &ExplainArgs) -> Result<Outcome> {
         Err(error) if theme.is_some() => return Err(error),
         Err(_) => None,
     };
-    let meanings = meanings(&args.word, registry.as_ref());
+    // A table may be typed as it is written, in brackets.
+    let word = args.word.trim_matches(['[', ']']);
+    let meanings = meanings(word, registry.as_ref());
     if meanings.is_empty() {
         let known = known(registry.as_ref());
         let near = nearest(&args.word, known.iter().map(String::as_str));

@@ -215,3 +215,16 @@ pub(super) fn fields(table: &Table<'_>, key: &str, notes: &mut Notes) -> Vec<Fie
     }
     fields
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::catalogue::KEYS;
+
+    #[test]
+    fn every_key_of_every_kind_is_explained() {
+        let keys = Kind::ALL.into_iter().flat_map(keys_of).chain(&COMMON);
+        let missing: Vec<_> = keys.filter(|key| KEYS.iter().all(|known| known.name != **key)).collect();
+        assert!(missing.is_empty(), "not explained: {missing:?}");
+    }
+}
