@@ -143,6 +143,7 @@ fn what_is_unused_is_told_in_its_own_words() {
     ask(&terminal, "partial:lonely", 1, &["nothing places, holds or attaches it"]);
     ask(&terminal, "option:choice", 1, &["no template, callback or condition reads it"]);
     ask(&terminal, "filter:words", 1, &["nothing is attached to it", "truehook attach filter:words"]);
+    ask(&terminal, "hook:document-end --page /", 1, &["and the page needs nothing there"]);
     ask(&terminal, "a.js#idle", 1, &["attached to nothing, renders nothing, and no module imports it"]);
     terminal.types("why nonsense").ends(2).says("is not an address");
     terminal.types("why a.js#idel").ends(2).says("did you mean `a.js#idle`?");

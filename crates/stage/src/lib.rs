@@ -8,6 +8,7 @@
 //! holes from a work list, with its own depth and cycle check. What comes out is a tree of segments;
 //! the page is its text.
 
+mod asked;
 mod assets;
 mod component;
 mod engine;

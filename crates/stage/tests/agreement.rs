@@ -6,8 +6,10 @@ mod grown;
 use std::sync::Arc;
 
 use grown::{Attachment, Theme, grow};
-use truehook_core::link::Registry;
+use truehook_core::link::{Callback, Registry, Runs};
 use truehook_core::rules::{self, Level};
+use truehook_core::source::Place;
+use truehook_core::why::{self, LinkState};
 use truehook_stage::Stage;
 
 const THEMES: u64 = 300;
@@ -208,4 +210,77 @@ fn whatever_is_reached_and_filled_shows_once_its_conditions_are_met() {
         }
     }
     assert!(compared > 3000, "only {compared} were compared");
+}
+
+/// What `why` says of a point on a page is what the page shows.
+#[test]
+fn what_why_says_of_a_page_is_what_the_page_shows() {
+    let (mut shows, mut missing) = (0, 0);
+    for seed in 0..THEMES / 10 {
+        let registry = Arc::new(grow(seed).registry());
+        let stage = Stage::new(registry.clone()).expect("the engine starts");
+        for page in stage.pages() {
+            let asked = stage.asked(&page.path, None).expect("the page is there");
+            let spots = registry.points.values().filter(|point| point.address.kind.needs_placement() && !point.moment);
+            for point in spots {
+                let why = why::point(&registry, point.address, Some(&asked));
+                let at = format!("seed {seed}: {} on {}: {}", point.address, page.path, why.answer);
+                assert_eq!(why.shows, asked.seen.shown.contains(&point.address), "{at}");
+                // It either shows, or the first broken link says why, and all before it hold.
+                match why.broken {
+                    None => shows += 1,
+                    Some(broken) => {
+                        let link = &why.chain[broken];
+                        assert!(link.reason.as_ref().is_some_and(|reason| why.answer.ends_with(reason)), "{at}");
+                        let before = why.chain[..broken].iter();
+                        assert!(
+                            before.clone().all(|link| matches!(link.state, LinkState::Good | LinkState::Idle)),
+                            "{at}"
+                        );
+                        missing += 1;
+                    }
+                }
+            }
+        }
+    }
+    assert!(shows > 500 && missing > 500, "only {shows} that show and {missing} that do not were compared");
+}
+
+/// A callback that `why` says to have an effect changes the page when it goes, and one that runs in vain doesn't.
+#[test]
+fn what_why_says_of_callbacks_holds_when_they_are_left_out() {
+    let mut compared = 0;
+    for seed in 0..THEMES / 10 {
+        let registry = Arc::new(grow(seed).registry());
+        let stage = Stage::new(registry.clone()).expect("the engine starts");
+        for page in stage.pages() {
+            let rendered = stage.watch(&page.path).expect("the page is there");
+            for slot in registry.points.values().flat_map(|point| &point.slots) {
+                let Runs::Callback(_, Some(callback)) = slot.runs else { continue };
+                let asked = stage.asked(&page.path, Some(callback)).expect("the page is there");
+                let why = why::callback(&registry, callback, Some(&asked));
+                let places: Vec<_> = places_of(&registry, callback);
+                let without = stage.render_without(&page.path, &places).expect("the page is there");
+                let same = without.html == rendered.html;
+                let state = why.callbacks.first().map_or("", |first| first.state);
+                let at = format!("seed {seed}: {} on {}: {state}", why.subject, page.path);
+                match state {
+                    "ran" => assert!(!same, "{at}"),
+                    "off" | "failed" | "nothing" | "spare" | "overridden" => assert!(same, "{at}"),
+                    _ => continue,
+                }
+                compared += 1;
+            }
+        }
+    }
+    assert!(compared > 300, "only {compared} were compared");
+}
+
+/// Where a callback is attached.
+fn places_of(registry: &Registry, callback: Callback) -> Vec<Place> {
+    let slots = registry.points.values().flat_map(|point| &point.slots);
+    slots
+        .filter(|slot| matches!(slot.runs, Runs::Callback(_, Some(found)) if found == callback))
+        .map(|slot| slot.place)
+        .collect()
 }

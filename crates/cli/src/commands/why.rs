@@ -5,12 +5,11 @@ use std::sync::Arc;
 
 use anyhow::{Result, bail};
 use camino::Utf8Path;
-use truehook_core::link::{Callback, Registry, Runs, Slot};
+use truehook_core::link::{Callback, Registry};
 use truehook_core::names::{hint, nearest};
-use truehook_core::source::Place;
 use truehook_core::view::PlaceView;
-use truehook_core::why::{self, Asked, LinkState, Seen, SeenStep, Why, WhyLink};
-use truehook_stage::{Rendered, Stage, StepState};
+use truehook_core::why::{self, Asked, LinkState, Why, WhyLink};
+use truehook_stage::Stage;
 
 use crate::Outcome;
 use crate::args::{Format, WhyArgs};
@@ -59,53 +58,8 @@ fn callback(registry: &Registry, name: &str) -> Result<Callback> {
 fn asked(registry: &Arc<Registry>, path: &str, callback: Option<Callback>) -> Result<Asked> {
     let stage = Stage::new(registry.clone())?;
     let path = workshop::page(&stage, path)?;
-    let Some(rendered) = stage.watch(&path) else { bail!("there is no page {path}") };
-    let info = stage.pages().into_iter().find(|page| page.path == path);
-    let page_type = info.and_then(|info| registry.types.iter().position(|known| known.name == *info.page_type));
-    let mut seen = seen(&rendered);
-    seen.spare = callback.map(|callback| spare(&stage, registry, callback, (&path, &rendered))).unwrap_or_default();
-    Ok(Asked { path, page_type, seen })
-}
-
-/// A callback's attachments, where it ran and the page is the same without them.
-fn spare(stage: &Stage, registry: &Registry, callback: Callback, (path, rendered): (&str, &Rendered)) -> Vec<Place> {
-    let is_it = |slot: &&Slot| matches!(slot.runs, Runs::Callback(_, Some(found)) if found == callback);
-    let slots = registry.points.values().flat_map(|point| &point.slots).filter(is_it);
-    let places: Vec<Place> = slots.map(|slot| slot.place).collect();
-    let ran = rendered.trace.steps.iter().any(|step| step.slot.is_some_and(|slot| places.contains(&slot)));
-    match ran.then(|| stage.render_without(path, &places)).flatten() {
-        Some(without) if without.html == rendered.html => places,
-        _ => Vec::new(),
-    }
-}
-
-fn seen(rendered: &Rendered) -> Seen {
-    let steps = rendered.trace.steps.iter().filter_map(|step| {
-        let slot = step.slot?;
-        let (before, after) = step.values.clone().unwrap_or_default();
-        let failure = rendered.failures.iter().find(|failure| {
-            failure.source.as_deref() == Some(&*step.name) && failure.point.as_deref() == Some(&step.point.to_string())
-        });
-        Some(SeenStep {
-            slot,
-            state: match step.state {
-                StepState::Ran => "ran",
-                StepState::Off => "off",
-                StepState::Failed => "failed",
-            },
-            failure: failure.map(|failure| failure.message.clone()),
-            // A partial that is attached has no value of its own; whether it shows is seen in the page.
-            gave_nothing: step.values.is_some() && after.trim().is_empty(),
-            gave_the_same: step.values.is_some() && before == after,
-        })
-    });
-    Seen {
-        points: rendered.trace.points.clone(),
-        shown: rendered.tree.shown(),
-        steps: steps.collect(),
-        assets: rendered.assets.clone(),
-        spare: Vec::new(),
-    }
+    let Some(asked) = stage.asked(&path, callback) else { bail!("there is no page {path}") };
+    Ok(asked)
 }
 
 fn write(out: &mut impl Write, why: &Why) -> Result<()> {

@@ -12,7 +12,28 @@ pub(super) fn of_point(asking: &Asking<'_>, address: Address) -> Vec<WhyCallback
     slots(point).into_iter().map(|slot| became(asking, point, slot)).collect()
 }
 
+/// What became of an attachment, as seen by whom it was made for: what replaces it has its own view.
 fn became(asking: &Asking<'_>, point: &Point, slot: &Slot) -> WhyCallback {
+    let registry = asking.registry;
+    let (state, text) = match (slot.replaced, turn(asking, point, slot)) {
+        (Some((_, by, place)), ("ran" | "attached" | "unchanged" | "nothing" | "spare" | "overridden", _)) => {
+            let (layer, name) = (registry.project.layer(by).name, registry.slot_name(slot));
+            let view = asking.place(place);
+            ("replaced", format!("is replaced by {layer} {name} ({}:{})", view.file, view.line))
+        }
+        (_, other) => other,
+    };
+    WhyCallback {
+        callback: registry.first_name(slot),
+        point: point.address.to_string(),
+        state,
+        text,
+        place: asking.place(slot.place),
+    }
+}
+
+/// What became of an attachment when it came to its turn.
+fn turn(asking: &Asking<'_>, point: &Point, slot: &Slot) -> (&'static str, String) {
     let registry = asking.registry;
     let layer = |layer| registry.project.layer(layer).name;
     let at = |place: Place| {
@@ -22,7 +43,7 @@ fn became(asking: &Asking<'_>, point: &Point, slot: &Slot) -> WhyCallback {
     let steps = || asking.seen().into_iter().flat_map(|seen| &seen.steps).filter(|step| step.slot == slot.place);
     let step = steps().find(|step| step.state == "ran" && !step.gave_nothing).or_else(|| steps().next());
     let there = matches!(slot.runs, Runs::Callback(_, Some(_)) | Runs::Partial(_, true));
-    let (state, text) = match (slot.detached, step) {
+    match (slot.detached, step) {
         (Some((by, place)), _) => ("detached", format!("is detached by {} ({})", layer(by), at(place))),
         _ if !there => ("failed", "is not there".to_string()),
         _ if slot.switched_off => ("off", "has a condition that can't be understood".to_string()),
@@ -41,19 +62,6 @@ fn became(asking: &Asking<'_>, point: &Point, slot: &Slot) -> WhyCallback {
             _ if asking.seen().is_some_and(|seen| seen.spare.contains(&slot.place)) => in_vain(asking, point, slot),
             _ => ("ran", "ran".to_string()),
         },
-    };
-    let (state, text) = match (slot.replaced, state) {
-        (Some((_, by, place)), "ran" | "attached") => {
-            ("replaced", format!("is replaced by {} {} ({})", layer(by), registry.slot_name(slot), at(place)))
-        }
-        _ => (state, text),
-    };
-    WhyCallback {
-        callback: registry.first_name(slot),
-        point: point.address.to_string(),
-        state,
-        text,
-        place: asking.place(slot.place),
     }
 }
 
@@ -89,8 +97,9 @@ pub(super) fn chain(asking: &Asking<'_>, callback: Callback) -> (Vec<WhyLink>, V
                 lines.push(asking.line(slot.place, format!("to {}", point.address)));
                 let mut state = became(asking, point, slot);
                 if !first && slot.replaced.is_some() {
-                    (state.callback, state.state, state.text) =
-                        (name.clone(), "ran", "runs in place of another".to_string());
+                    let (word, text) = turn(asking, point, slot);
+                    let text = if word == "ran" { "runs in place of another".to_string() } else { text };
+                    (state.callback, state.state, state.text) = (name.clone(), word, text);
                 }
                 states.push(state);
                 points.push(point);

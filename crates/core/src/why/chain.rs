@@ -69,6 +69,11 @@ fn attached(asking: &Asking<'_>, point: &Point) -> WhyLink {
     if !point.slots.is_empty() {
         return WhyLink::good("attached", lines);
     }
+    // Assets go into the head and to the end of the body.
+    let takes_assets = point.inside.is_some_and(|(element, last)| element == "head" || last);
+    if takes_assets && point.detached.is_empty() {
+        return WhyLink::idle("attached", "nothing; the host puts there what pages need");
+    }
     let reason = match point.detached.is_empty() {
         true => "nothing is attached to it".to_string(),
         false => "all that was attached to it has been detached".to_string(),
@@ -312,6 +317,7 @@ fn on(asking: &Asking<'_>, point: &Point) -> WhyLink {
 fn why_nothing(states: &[WhyCallback]) -> String {
     let all = |state: &str| !states.is_empty() && states.iter().all(|callback| callback.state == state);
     match states {
+        [] => "nothing is attached to it, and the page needs nothing there".to_string(),
         [one] => format!("{} {}", one.callback, one.text),
         _ if all("off") => "no condition of its callbacks holds there".to_string(),
         _ if all("failed") => "all of its callbacks failed".to_string(),
