@@ -115,8 +115,21 @@ fn callbacks_that_run_in_vain_are_told() {
     );
     let vain = &["`a.js#shout` runs in vain on /", "the page is the same without it: a.js#mend overrides it later"];
     ask(&terminal, "a.js#shout --page /", 1, vain);
+    ask(&terminal, "filter:words --page /", 0, &["a.js#mend overrides it later", "a.js#still  ran and gave back"]);
     ask(&terminal, "a.js#mend --page /", 0, &["`a.js#mend` runs on /"]);
     ask(&terminal, "a.js#still --page /", 0, &["gave back what it was given"]);
+    // A filter whose only callback stands in for another one changes values all the same.
+    let replaced = terminal
+        .file("marsh/truehook.toml", "[theme]\nname = \"marsh\"\nlabel = \"Marsh\"\nversion = \"0.1.0\"\nbase = { path = \"../low\" }\n\n[[replace]]\ncall = \"low:b.js#old\"\nwith = \"a.js#shout\"\n")
+        .file("low/truehook.toml", format!("[theme]\nname = \"low\"\nlabel = \"Low\"\nversion = \"0.1.0\"\nopen = true\n\n[filter.words]\nvalue = {{ type = \"string\" }}\n\n{}", attach("old").replace("a.js", "b.js")))
+        .file("low/code/b.js", "export const old = (value) => value;\n");
+    ask(
+        &replaced,
+        "filter:words --page /",
+        0,
+        &["`filter:words` changes values on /", "is replaced by marsh a.js#shout"],
+    );
+    ask(&replaced, "a.js#shout --page /", 0, &["runs in place of another"]);
     let inputs = "[partial.card]\nabout = \"C\"\ninputs.one = { type = \"string\", default = \"\" }\n\n[[attach]]\nto = \"partial:card\"\ncall = \"a.js#more\"\n";
     let spare = Terminal::new()
         .manifest(inputs)

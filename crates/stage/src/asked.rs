@@ -1,33 +1,26 @@
 //! One page, rendered to tell why something on it does, or does not, show.
 
-use truehook_core::link::{Callback, Runs, Slot};
 use truehook_core::source::Place;
 use truehook_core::why::{Asked, Seen, SeenStep};
 
 use crate::{Rendered, Stage, StepState};
 
 impl Stage {
-    /// What a page tells of conditions and callbacks. Where a callback is in question, the page is rendered a
-    /// second time without it. Nothing where there is no such page.
-    pub fn asked(&self, path: &str, callback: Option<Callback>) -> Option<Asked> {
+    /// What a page tells of conditions and callbacks. For each group of attachments in question the page is
+    /// rendered once more without them, where one of them ran. Nothing where there is no such page.
+    pub fn asked(&self, path: &str, groups: &[Vec<Place>]) -> Option<Asked> {
         let rendered = self.watch(path)?;
         let info = self.pages.info(self.pages.position(path)?);
         let page_type = self.registry.types.iter().position(|known| known.name == *info.page_type);
         let mut seen = seen(&rendered);
-        seen.spare = callback.map(|callback| spare(self, callback, path, &rendered)).unwrap_or_default();
+        let in_vain = |group: &&Vec<Place>| {
+            let ran = |step: &&SeenStep| step.state == "ran" && group.contains(&step.slot);
+            let without = seen.steps.iter().any(|step| ran(&step)).then(|| self.render_without(path, group));
+            without.flatten().is_some_and(|without| without.html == rendered.html)
+        };
+        let spare = groups.iter().filter(in_vain).flatten().copied().collect();
+        seen.spare = spare;
         Some(Asked { path: path.to_string(), page_type, seen })
-    }
-}
-
-/// A callback's attachments, where it ran and the page is the same without them.
-fn spare(stage: &Stage, callback: Callback, path: &str, rendered: &Rendered) -> Vec<Place> {
-    let is_it = |slot: &&Slot| matches!(slot.runs, Runs::Callback(_, Some(found)) if found == callback);
-    let slots = stage.registry.points.values().flat_map(|point| &point.slots).filter(is_it);
-    let places: Vec<Place> = slots.map(|slot| slot.place).collect();
-    let ran = rendered.trace.steps.iter().any(|step| step.slot.is_some_and(|slot| places.contains(&slot)));
-    match ran.then(|| stage.render_without(path, &places)).flatten() {
-        Some(without) if without.html == rendered.html => places,
-        _ => Vec::new(),
     }
 }
 

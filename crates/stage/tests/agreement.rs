@@ -6,9 +6,8 @@ mod grown;
 use std::sync::Arc;
 
 use grown::{Attachment, Theme, grow};
-use truehook_core::link::{Callback, Registry, Runs};
+use truehook_core::link::{Registry, Runs};
 use truehook_core::rules::{self, Level};
-use truehook_core::source::Place;
 use truehook_core::why::{self, LinkState};
 use truehook_stage::Stage;
 
@@ -220,7 +219,7 @@ fn what_why_says_of_a_page_is_what_the_page_shows() {
         let registry = Arc::new(grow(seed).registry());
         let stage = Stage::new(registry.clone()).expect("the engine starts");
         for page in stage.pages() {
-            let asked = stage.asked(&page.path, None).expect("the page is there");
+            let asked = stage.asked(&page.path, &[]).expect("the page is there");
             let spots = registry.points.values().filter(|point| point.address.kind.needs_placement() && !point.moment);
             for point in spots {
                 let why = why::point(&registry, point.address, Some(&asked));
@@ -257,9 +256,9 @@ fn what_why_says_of_callbacks_holds_when_they_are_left_out() {
             let rendered = stage.watch(&page.path).expect("the page is there");
             for slot in registry.points.values().flat_map(|point| &point.slots) {
                 let Runs::Callback(_, Some(callback)) = slot.runs else { continue };
-                let asked = stage.asked(&page.path, Some(callback)).expect("the page is there");
+                let places = why::attachments(&registry, callback);
+                let asked = stage.asked(&page.path, std::slice::from_ref(&places)).expect("the page is there");
                 let why = why::callback(&registry, callback, Some(&asked));
-                let places: Vec<_> = places_of(&registry, callback);
                 let without = stage.render_without(&page.path, &places).expect("the page is there");
                 let same = without.html == rendered.html;
                 let state = why.callbacks.first().map_or("", |first| first.state);
@@ -274,13 +273,4 @@ fn what_why_says_of_callbacks_holds_when_they_are_left_out() {
         }
     }
     assert!(compared > 300, "only {compared} were compared");
-}
-
-/// Where a callback is attached.
-fn places_of(registry: &Registry, callback: Callback) -> Vec<Place> {
-    let slots = registry.points.values().flat_map(|point| &point.slots);
-    slots
-        .filter(|slot| matches!(slot.runs, Runs::Callback(_, Some(found)) if found == callback))
-        .map(|slot| slot.place)
-        .collect()
 }

@@ -148,7 +148,7 @@ fn write(out: &mut impl Write, meaning: &Meaning) -> Result<()> {
     let (on, off) = (style::POINT.render(), style::POINT.render_reset());
     let (dim, end) = (style::QUIET.render(), style::QUIET.render_reset());
     writeln!(out, "{on}{}{off}  {dim}a {}{end}\n", meaning.title, meaning.what)?;
-    for line in wrapped(&meaning.text, usize::from(table::width()).clamp(40, 96) - 2) {
+    for line in textwrap::wrap(&meaning.text, usize::from(table::width()).clamp(40, 96) - 2) {
         writeln!(out, "  {line}")?;
     }
     for line in &meaning.more {
@@ -167,22 +167,4 @@ fn write(out: &mut impl Write, meaning: &Meaning) -> Result<()> {
     }
     writeln!(out)?;
     Ok(())
-}
-
-/// A text in lines of at most some characters.
-fn wrapped(text: &str, width: usize) -> Vec<String> {
-    let mut lines = vec![String::new()];
-    for word in text.split_whitespace() {
-        let last = lines.len() - 1;
-        let line = &mut lines[last];
-        if line.is_empty() {
-            line.push_str(word);
-        } else if line.chars().count() + 1 + word.chars().count() <= width {
-            line.push(' ');
-            line.push_str(word);
-        } else {
-            lines.push(word.to_string());
-        }
-    }
-    lines
 }

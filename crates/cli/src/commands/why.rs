@@ -7,6 +7,7 @@ use anyhow::{Result, bail};
 use camino::Utf8Path;
 use truehook_core::link::{Callback, Registry};
 use truehook_core::names::{hint, nearest};
+use truehook_core::source::Place;
 use truehook_core::view::PlaceView;
 use truehook_core::why::{self, Asked, LinkState, Why, WhyLink};
 use truehook_stage::Stage;
@@ -21,12 +22,15 @@ pub fn run(theme: Option<&Utf8Path>, args: &WhyArgs) -> Result<Outcome> {
     let why = match args.what.contains('#') {
         true => {
             let callback = callback(&registry, &args.what)?;
-            let asked = args.page.as_deref().map(|path| asked(&registry, path, Some(callback))).transpose()?;
+            let all = [why::attachments(&registry, callback)];
+            let asked = args.page.as_deref().map(|path| asked(&registry, path, &all)).transpose()?;
             why::callback(&registry, callback, asked.as_ref())
         }
         false => {
             let address = workshop::address(&args.what)?;
-            let asked = args.page.as_deref().map(|path| asked(&registry, path, None)).transpose()?;
+            let slots = registry.point(address).map_or(&[][..], |point| &point.slots);
+            let each: Vec<Vec<Place>> = slots.iter().map(|slot| vec![slot.place]).collect();
+            let asked = args.page.as_deref().map(|path| asked(&registry, path, &each)).transpose()?;
             why::point(&registry, address, asked.as_ref())
         }
     };
@@ -55,10 +59,10 @@ fn callback(registry: &Registry, name: &str) -> Result<Callback> {
 }
 
 /// A page, rendered to see what comes of it.
-fn asked(registry: &Arc<Registry>, path: &str, callback: Option<Callback>) -> Result<Asked> {
+fn asked(registry: &Arc<Registry>, path: &str, groups: &[Vec<Place>]) -> Result<Asked> {
     let stage = Stage::new(registry.clone())?;
     let path = workshop::page(&stage, path)?;
-    let Some(asked) = stage.asked(&path, callback) else { bail!("there is no page {path}") };
+    let Some(asked) = stage.asked(&path, groups) else { bail!("there is no page {path}") };
     Ok(asked)
 }
 

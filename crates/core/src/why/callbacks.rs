@@ -68,8 +68,7 @@ fn turn(asking: &Asking<'_>, point: &Point, slot: &Slot) -> (&'static str, Strin
 /// What to say of an attachment that ran, and without which the page is the same.
 fn in_vain(asking: &Asking<'_>, point: &Point, slot: &Slot) -> (&'static str, String) {
     let steps = asking.seen().map_or(&[][..], |seen| &seen.steps);
-    let changed =
-        |other: &&Slot| steps.iter().any(|step| step.slot == other.place && step.state == "ran" && !step.gave_the_same);
+    let changed = |other: &&Slot| steps.iter().any(|step| step.slot == other.place && step.changed());
     let later = point.slots.iter().skip_while(|other| other.place != slot.place).skip(1).filter(changed).last();
     match later.filter(|_| point.address.kind != Kind::Hook) {
         Some(later) => {

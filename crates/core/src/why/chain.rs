@@ -290,7 +290,9 @@ fn on(asking: &Asking<'_>, point: &Point) -> WhyLink {
         return WhyLink::broken("on", vec![said("not placed when the page was rendered")], reason);
     }
     let states: Vec<WhyCallback> = callbacks::of_point(asking, point.address);
-    let alive = states.iter().any(|callback| callback.state == "ran");
+    // What replaces another counts, too: it is its turn that matters, not whom it stands for.
+    let mut slots = point.slots.iter();
+    let alive = slots.any(|slot| seen.steps.iter().any(|step| step.slot == slot.place && step.changed()));
     let shown = seen.shown.contains(&point.address);
     match point.address.kind {
         Kind::Filter if alive => WhyLink::good("on", vec![said("a callback changed the value")]),

@@ -11,7 +11,7 @@ mod feature;
 use serde::Serialize;
 
 use crate::address::{Address, Kind};
-use crate::link::{Callback, Registry};
+use crate::link::{Callback, Registry, Runs, Slot};
 use crate::rules::{self, Level};
 use crate::source::{FileId, LineIndex, Place, Span};
 use crate::view::{PlaceView, VERSION};
@@ -114,7 +114,7 @@ pub struct Seen {
     pub steps: Vec<SeenStep>,
     /// The assets that the page loads.
     pub assets: Vec<Address>,
-    /// Attachments of the callback in question, where the page is the same without all of them.
+    /// Attachments in question, where the page is the same without them.
     pub spare: Vec<Place>,
 }
 
@@ -131,6 +131,13 @@ pub struct SeenStep {
     pub gave_nothing: bool,
     /// Did it give back what it was given?
     pub gave_the_same: bool,
+}
+
+impl SeenStep {
+    /// Did it run, and give something else than it was given?
+    pub fn changed(&self) -> bool {
+        self.state == "ran" && !self.gave_the_same
+    }
 }
 
 /// Why a point does, or does not, show up: on one page, or on any.
@@ -158,6 +165,13 @@ pub fn callback(registry: &Registry, callback: Callback, page: Option<&Asked>) -
     let name = registry.callback_name(callback);
     let (chain, callbacks, point) = callbacks::chain(&asking, callback);
     asking.answer(name, point, chain, callbacks)
+}
+
+/// All attachments of a callback.
+pub fn attachments(registry: &Registry, callback: Callback) -> Vec<Place> {
+    let slots = registry.points.values().flat_map(|point| &point.slots);
+    let is_it = |slot: &&Slot| matches!(slot.runs, Runs::Callback(_, Some(found)) if found == callback);
+    slots.filter(is_it).map(|slot| slot.place).collect()
 }
 
 /// A question under way.
