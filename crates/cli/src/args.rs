@@ -32,7 +32,7 @@ register
 check
   check     Every finding, with place, reason and mend
   why       Why a point does, or does not, show up: the chain link by link
-  explain   A rule, kind, role, key, support or point in full
+  explain   A rule, kind, role, key, feature or point in full
 
 look
   list      Points in a table, or callbacks by role
@@ -67,7 +67,7 @@ pub enum Command {
     Check(CheckArgs),
     /// Why a point or callback does, or does not, show up: the chain link by link
     Why(WhyArgs),
-    /// A rule, kind, role, key, support or point in full
+    /// A rule, kind, role, key, feature or point in full
     Explain(ExplainArgs),
     /// Points in a table, or callbacks by role
     List(ListArgs),
@@ -119,7 +119,7 @@ pub struct DeclareArgs {
 
 #[derive(Debug, Args)]
 pub struct AttachArgs {
-    /// The point, as in hook:below-masthead
+    /// The point, as in hook:under-masthead
     pub address: String,
     /// A callback, or a partial
     #[arg(value_name = "FILE#NAME|partial:NAME")]
@@ -223,7 +223,7 @@ pub struct WhyArgs {
 
 #[derive(Debug, Args)]
 pub struct ExplainArgs {
-    /// A rule, as in unplaced-point; a kind, role or key; a support or point
+    /// A rule, as in unplaced-point; a kind, role or key; a feature or point
     pub word: String,
     /// How to print
     #[arg(long, value_enum, default_value_t)]
@@ -260,7 +260,7 @@ pub struct ListArgs {
 
 #[derive(Debug, Args)]
 pub struct ShowArgs {
-    /// The point, as in hook:below-masthead
+    /// The point, as in hook:under-masthead
     pub address: String,
     /// How to print
     #[arg(long, value_enum, default_value_t)]
@@ -285,7 +285,7 @@ pub struct RenderArgs {
 
 #[derive(Debug, Args)]
 pub struct FireArgs {
-    /// The point, as in hook:below-masthead
+    /// The point, as in hook:under-masthead
     pub address: String,
     /// Its arguments or inputs, as in days=2; what a filter is given is its value=…
     #[arg(value_name = "ARG=VALUE")]

@@ -120,8 +120,8 @@ fn next_steps(findings: &[Finding], points: &[Address]) -> Vec<String> {
 
 /// What is not wrong with a change, but only still to come after it.
 const STILL_TO_COME: [&str; 23] = [
-    "support-unshown",
-    "support-arguments",
+    "feature-unshown",
+    "feature-arguments",
     "untranslated",
     "label-missing",
     "option-default",

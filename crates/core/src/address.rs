@@ -29,7 +29,7 @@ pub enum Kind {
     /// A whole-page template.
     Template,
     /// A feature of the host that the theme switches on.
-    Support,
+    Feature,
     /// A style sheet.
     Style,
     /// A script that browsers run.
@@ -50,12 +50,12 @@ pub enum Role {
     /// `(items, context)` → the new list.
     Arranger,
     /// `(inputs, context)` → the new inputs.
-    Preprocess,
+    Preparer,
 }
 
 impl Role {
     /// All roles, in the order in which the model lists them.
-    pub const ALL: [Role; 4] = [Role::Listener, Role::Filter, Role::Arranger, Role::Preprocess];
+    pub const ALL: [Role; 4] = [Role::Listener, Role::Filter, Role::Arranger, Role::Preparer];
 
     /// The word for this role.
     pub fn word(self) -> &'static str {
@@ -63,7 +63,7 @@ impl Role {
             Role::Listener => "listener",
             Role::Filter => "filter",
             Role::Arranger => "arranger",
-            Role::Preprocess => "preprocess",
+            Role::Preparer => "preparer",
         }
     }
 
@@ -73,7 +73,7 @@ impl Role {
             Role::Listener => "listeners",
             Role::Filter => "filters",
             Role::Arranger => "arrangers",
-            Role::Preprocess => "preprocess functions",
+            Role::Preparer => "preparers",
         }
     }
 }
@@ -90,7 +90,7 @@ impl Kind {
         Kind::Section,
         Kind::Piece,
         Kind::Template,
-        Kind::Support,
+        Kind::Feature,
         Kind::Style,
         Kind::Script,
         Kind::Bundle,
@@ -109,7 +109,7 @@ impl Kind {
             Kind::Section => "section",
             Kind::Piece => "piece",
             Kind::Template => "template",
-            Kind::Support => "support",
+            Kind::Feature => "feature",
             Kind::Style => "style",
             Kind::Script => "script",
             Kind::Bundle => "bundle",
@@ -129,7 +129,7 @@ impl Kind {
             Kind::Section => "a section",
             Kind::Piece => "a piece",
             Kind::Template => "a template",
-            Kind::Support => "a support",
+            Kind::Feature => "a feature",
             Kind::Style => "a style",
             Kind::Script => "a script",
             Kind::Bundle => "a bundle",
@@ -148,8 +148,8 @@ impl Kind {
             Kind::Hook => Some(Role::Listener),
             Kind::Filter => Some(Role::Filter),
             Kind::Region | Kind::Area | Kind::Menu => Some(Role::Arranger),
-            Kind::Partial | Kind::Section | Kind::Piece | Kind::Template => Some(Role::Preprocess),
-            Kind::Support | Kind::Style | Kind::Script | Kind::Bundle | Kind::Option => None,
+            Kind::Partial | Kind::Section | Kind::Piece | Kind::Template => Some(Role::Preparer),
+            Kind::Feature | Kind::Style | Kind::Script | Kind::Bundle | Kind::Option => None,
         }
     }
 
@@ -198,7 +198,7 @@ impl Kind {
         match self {
             Kind::Filter => "sent through",
             Kind::Template | Kind::Option | Kind::Style | Kind::Script | Kind::Bundle => "used",
-            Kind::Support => "asked for",
+            Kind::Feature => "asked for",
             _ => "placed",
         }
     }

@@ -22,7 +22,7 @@ const fn key(name: &'static str, of: &'static str, about: &'static str) -> Key {
 }
 
 /// Where the words of JSON Schema, draft 2020-12, stand.
-const SCHEMA: &str = "inputs, args, value, options and what supports take (JSON Schema)";
+const SCHEMA: &str = "inputs, args, value, options and what features take (JSON Schema)";
 
 /// All keys that `explain` knows.
 pub const KEYS: &[Key] = &[
@@ -65,7 +65,7 @@ pub const KEYS: &[Key] = &[
     key(
         "dropped",
         "every declaration",
-        "True: placing it emits nothing, and it is never filled; a support is switched off.",
+        "True: placing it emits nothing, and it is never filled; a feature is switched off.",
     ),
     key(
         "extend",
@@ -99,11 +99,11 @@ pub const KEYS: &[Key] = &[
     key("moment", "[hook.…] of a host", "True: the host fires it, and it is never placed."),
     key("inside", "[hook.…] of a host", "The element that the hook has to be in: \"head\" or \"body\"."),
     key("last", "[hook.…] of a host", "True: the hook is the last thing in that element."),
-    key("arguments", "[support.…] of a host", "What the support takes, as a JSON Schema."),
+    key("arguments", "[feature.…] of a host", "What the feature takes, as a JSON Schema."),
     key(
         "feeds",
-        "[support.…] of a host",
-        "By what the support shows: points, assets, variables, inputs, custom properties, texts in styles.",
+        "[feature.…] of a host",
+        "By what the feature shows: points, assets, variables, inputs, custom properties, texts in styles.",
     ),
     key("file", "[style.…], [script.…]", "The file, below media/."),
     key("media", "[style.…]", "Where the style sheet applies."),
@@ -154,7 +154,7 @@ pub const KEYS: &[Key] = &[
     key("path", "preview/pages/", "The page's address, as in /log/."),
     key("type", "preview/pages/", "The page's type, which chooses its template."),
     key("title", "preview/pages/, items in areas", "The page's title; in an area, the item's."),
-    key("breakout", "items", "True: the item is wider than the text, where support:breakout is on."),
+    key("breakout", "items", "True: the item is wider than the text, where feature:breakout is on."),
     key("type", SCHEMA, "What type it is: string, number, integer, boolean, array, object, null or markup."),
     key("enum", SCHEMA, "The values that it may be, one of them."),
     key("const", SCHEMA, "The one value that it may be."),
@@ -207,7 +207,7 @@ pub fn kind(kind: Kind) -> &'static str {
             "A menu spot, which the site fills with one of its menus. Put on the page with {{ place(\"menu:x\") }}, which takes class, bare and with. An arranger attached to it works on menu entries."
         }
         Kind::Partial => {
-            "A component used from templates, callbacks and fills: {{ place(\"partial:x\", input=value) }}. Rendered by markup/partials/x.html, or by a callback. A preprocess function attached to it gets (inputs, context) and returns the new inputs."
+            "A component used from templates, callbacks and fills: {{ place(\"partial:x\", input=value) }}. Rendered by markup/partials/x.html, or by a callback. A preparer attached to it gets (inputs, context) and returns the new inputs."
         }
         Kind::Section => {
             "A page-wide component that the site composes into pages, shown where a page's template says {{ place(\"sections\") }}. It may hold pieces, and have inner pieces of its own."
@@ -216,10 +216,10 @@ pub fn kind(kind: Kind) -> &'static str {
             "A smaller component, held by sections and other pieces, shown where what holds it says {{ place(\"held\") }}."
         }
         Kind::Template => {
-            "A whole-page template, chosen by the page's type: TYPE.html from the highest layer that has one, then page.html. A preprocess function attached to it gets the page's inputs."
+            "A whole-page template, chosen by the page's type: TYPE.html from the highest layer that has one, then page.html. A preparer attached to it gets the page's inputs."
         }
-        Kind::Support => {
-            "A feature of the host that the theme switches on, with arguments: [support.x]. Asked for with supports(\"support:x\"); most also act by themselves, and feed something that the theme uses."
+        Kind::Feature => {
+            "A feature of the host that the theme switches on, with arguments: [feature.x]. Asked for with enabled(\"feature:x\"); most also act by themselves, and feed something that the theme uses."
         }
         Kind::Style => {
             "A style sheet in media/. It comes to the pages that need it, after what it needs: those where a component needs it, or all where none does."
@@ -244,7 +244,7 @@ pub fn role(role: Role) -> &'static str {
         Role::Arranger => {
             "A callback attached to a region, area or menu spot: (items, context) → the new list. It can add, leave out and reorder; it has to return a list."
         }
-        Role::Preprocess => {
+        Role::Preparer => {
             "A callback attached to a component or template: (inputs, context) → the new inputs, before they are rendered. It has to return an object with all that it wants to keep."
         }
     }

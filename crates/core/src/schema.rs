@@ -3,6 +3,7 @@
 
 use std::borrow::Cow;
 
+use boon::{CompileError, Compiler, Draft, ErrorKind, InstanceToken, SchemaIndex, Schemas, UrlLoader, ValidationError};
 use serde_json::Value;
 
 /// How a value does not fit.
@@ -36,11 +37,15 @@ pub fn misfit(schema: &Value, value: &Value) -> Option<Misfit> {
     if table.keys().all(|key| ["type", "default", "label", "about", "examples"].contains(&key.as_str())) {
         return None;
     }
-    let validator = jsonschema::validator_for(&standard(schema)).ok()?;
-    let error = validator.iter_errors(value).next()?;
-    let path = error.instance_path().to_string();
-    let steps = path.split('/').skip(1).map(|step| step.replace("~1", "/").replace("~0", "~")).collect();
-    Some(Misfit { steps, message: error.to_string() })
+    let (schemas, index) = compiled(schema).ok()?;
+    let error = schemas.validate(value, index).err()?;
+    let error = innermost(&error);
+    let steps = steps_of(error);
+    let part = steps.iter().try_fold(value, |part, step| match part {
+        Value::Array(items) => items.get(step.parse::<usize>().ok()?),
+        part => part.get(step),
+    });
+    Some(Misfit { message: complaint(&error.kind, part.unwrap_or(value)), steps })
 }
 
 /// What is wrong with a schema itself, if something is.
@@ -49,7 +54,97 @@ pub fn fault(schema: &Value) -> Option<String> {
     if plain {
         return None;
     }
-    jsonschema::validator_for(&standard(schema)).err().map(|error| error.to_string())
+    let error = compiled(schema).err()?;
+    Some(match error {
+        CompileError::ValidationError { src, .. } => {
+            let error = innermost(&src);
+            match steps_of(error).join(".") {
+                steps if steps.is_empty() => error.kind.to_string(),
+                steps => format!("`{steps}`: {}", error.kind),
+            }
+        }
+        CompileError::InvalidRegex { regex, .. } => format!("`{regex}` is no pattern"),
+        CompileError::JsonPointerNotFound(_) | CompileError::AnchorNotFound { .. } => {
+            "it refers to a part of itself that is not there".into()
+        }
+        other => other.to_string(),
+    })
+}
+
+/// What a schema is called while it is compiled; it stands for itself alone.
+const OWN: &str = "truehook:schema";
+
+/// Schemas are whole: nothing is fetched for them.
+struct Nowhere;
+
+impl UrlLoader for Nowhere {
+    fn load(&self, url: &str) -> Result<Value, Box<dyn std::error::Error>> {
+        Err(format!("`{url}` is not fetched").into())
+    }
+}
+
+fn compiled(schema: &Value) -> Result<(Schemas, SchemaIndex), CompileError> {
+    let mut schemas = Schemas::new();
+    let mut compiler = Compiler::new();
+    compiler.set_default_draft(Draft::V2020_12);
+    compiler.use_loader(Box::new(Nowhere));
+    compiler.add_resource(OWN, standard(schema))?;
+    let index = compiler.compile(OWN, &mut schemas)?;
+    Ok((schemas, index))
+}
+
+/// The first thing that is wrong, rather than what it makes wrong around it.
+fn innermost<'e, 's, 'v>(error: &'e ValidationError<'s, 'v>) -> &'e ValidationError<'s, 'v> {
+    match (&error.kind, error.causes.first()) {
+        (ErrorKind::AnyOf | ErrorKind::OneOf(_) | ErrorKind::PropertyName { .. }, _) | (_, None) => error,
+        (_, Some(cause)) => innermost(cause),
+    }
+}
+
+/// The keys and positions that lead to what is wrong.
+fn steps_of(error: &ValidationError<'_, '_>) -> Vec<String> {
+    let step = |step: &InstanceToken<'_>| match step {
+        InstanceToken::Prop(key) => key.to_string(),
+        InstanceToken::Item(at) => at.to_string(),
+    };
+    error.instance_location.tokens.iter().map(step).collect()
+}
+
+/// What is wrong with a part of a value, in one sentence.
+fn complaint(kind: &ErrorKind<'_, '_>, part: &Value) -> String {
+    let part = shown(part);
+    let all = |values: &[Value]| values.iter().map(shown).collect::<Vec<_>>().join(", ");
+    let names = |names: &[&str]| names.iter().map(|name| format!("`{name}`")).collect::<Vec<_>>().join(", ");
+    match kind {
+        ErrorKind::Type { want, .. } => {
+            let words: Vec<String> = want.iter().map(|word| with_article(&word.to_string()).into_owned()).collect();
+            format!("{part} is no {}", words.join(" or ").trim_start_matches("an ").trim_start_matches("a "))
+        }
+        ErrorKind::Enum { want } => format!("{part} is none of {}", all(want)),
+        ErrorKind::Const { want } => format!("{part} is not {}", shown(want)),
+        ErrorKind::Minimum { want, .. } => format!("{part} is less than {want}, the minimum"),
+        ErrorKind::Maximum { want, .. } => format!("{part} is more than {want}, the maximum"),
+        ErrorKind::ExclusiveMinimum { want, .. } => format!("{part} is not more than {want}"),
+        ErrorKind::ExclusiveMaximum { want, .. } => format!("{part} is not less than {want}"),
+        ErrorKind::MultipleOf { want, .. } => format!("{part} is no multiple of {want}"),
+        ErrorKind::Pattern { want, .. } => format!("{part} does not fit the pattern `{want}`"),
+        ErrorKind::MinLength { want, .. } => format!("{part} is shorter than {want} characters"),
+        ErrorKind::MaxLength { want, .. } => format!("{part} is longer than {want} characters"),
+        ErrorKind::MinItems { got, want } => format!("there are {got} items, and at least {want} belong here"),
+        ErrorKind::MaxItems { got, want } => format!("there are {got} items, and at most {want} belong here"),
+        ErrorKind::UniqueItems { .. } => format!("{part} holds something twice"),
+        ErrorKind::MinProperties { got, want } => format!("there are {got} keys, and at least {want} belong here"),
+        ErrorKind::MaxProperties { got, want } => format!("there are {got} keys, and at most {want} belong here"),
+        ErrorKind::Required { want } => format!("{} is missing", names(want)),
+        ErrorKind::AdditionalProperties { got } => {
+            let got: Vec<&str> = got.iter().map(Cow::as_ref).collect();
+            format!("{} is not known here", names(&got))
+        }
+        ErrorKind::PropertyName { prop } => format!("`{prop}` is no name that fits here"),
+        ErrorKind::FalseSchema => format!("{part} is not allowed here"),
+        ErrorKind::AnyOf | ErrorKind::OneOf(None) => format!("{part} fits none of what may be here"),
+        other => format!("{part}: {other}"),
+    }
 }
 
 /// The schema in the words of the standard alone.

@@ -10,10 +10,10 @@ use truehook_core::names::{hint, nearest};
 use crate::Stage;
 use crate::assets;
 use crate::engine::{Call, CallError};
+use crate::features;
 use crate::fill::call;
 use crate::markup;
 use crate::run::{Failure, Frame, Run, StepState};
-use crate::supports;
 use crate::turns::{fail_callback, fail_template, note_render, run_slot, shown, wrong_type};
 use crate::values::{as_markup, from_json, type_word};
 use truehook_core::source::FileId;
@@ -74,7 +74,7 @@ pub fn wrapped(stage: &Stage, run: &Run, point: &Point, key: &str, values: Vec<(
         .ok()
 }
 
-/// The inputs that a template or callback gets: defaults, what was given, and what preprocess
+/// The inputs that a template or callback gets: defaults, what was given, and what preparer
 /// functions make of it.
 pub fn inputs(run: &Run, point: &Point, given: Given) -> Inputs {
     let mut inputs: Inputs = Vec::with_capacity(point.inputs.len());
@@ -103,7 +103,7 @@ pub fn inputs(run: &Run, point: &Point, given: Given) -> Inputs {
             }
         }
     }
-    // Preprocess functions see the file; what renders it gets its address.
+    // Preparers see the file; what renders it gets its address.
     for (input, (_, value)) in point.inputs.iter().zip(&mut inputs) {
         if input.field.schema.get("format").is_some_and(|format| format == "path")
             && let Some(path) = value.as_str()
@@ -119,14 +119,14 @@ fn named_width(run: &Run, point: &Point, inputs: &mut Inputs) {
     let picture = point.address.kind == Kind::Partial && point.address.name == "picture";
     let named = inputs.iter().find(|(name, _)| *name == "at").and_then(|(_, at)| at.as_str().map(str::to_string));
     let Some(named) = named.filter(|named| picture && !named.is_empty()) else { return };
-    match supports::width(&run.registry, &named) {
+    match features::width(&run.registry, &named) {
         Some(width) => {
             if let Some((_, value)) = inputs.iter_mut().find(|(name, _)| *name == "width") {
                 *value = Value::from(width);
             }
         }
         None => {
-            let known = supports::widths(&run.registry);
+            let known = features::widths(&run.registry);
             let near = nearest(&named, known.iter().map(String::as_str)).map(str::to_string);
             let message = format!("the theme has no width `{named}`{}", hint(&near));
             run.fail(Failure { point: Some(point.address.to_string()), source: None, place: None, message });
@@ -134,10 +134,10 @@ fn named_width(run: &Run, point: &Point, inputs: &mut Inputs) {
     }
 }
 
-/// Lets preprocess functions have their turn.
+/// Lets preparers have their turn.
 fn prepared(run: &Run, point: &Point, mut value: Value) -> Value {
     for slot in &point.slots {
-        let preprocess = |run: &Run, callback: Callback| {
+        let preparer = |run: &Run, callback: Callback| {
             let new = call(run, &Call { callback, piped: Some(&value), args: &[], point: point.address })?;
             if type_word(&new) != "object" {
                 return Err(wrong_type("the inputs, an object", type_word(&new)));
@@ -150,7 +150,7 @@ fn prepared(run: &Run, point: &Point, mut value: Value) -> Value {
             }
             Ok(new)
         };
-        if let Some(new) = run_slot(run, point, slot, Some(&value), preprocess) {
+        if let Some(new) = run_slot(run, point, slot, Some(&value), preparer) {
             value = new;
         }
     }

@@ -29,8 +29,8 @@ use crate::values::Bridge;
 
 const PRELUDE: &str = include_str!("prelude.js");
 /// How a module gets at what the prelude sets up.
-const BUILT_IN: &str = "const { html, place, through, supports, asset, t, note } = globalThis.truehook;\n\
-                        export { html, place, through, supports, asset, t, note };\n";
+const BUILT_IN: &str = "const { html, place, through, enabled, asset, t, note } = globalThis.truehook;\n\
+                        export { html, place, through, enabled, asset, t, note };\n";
 /// Room on the stack for callbacks that call themselves, in bytes.
 const STACK: usize = 512 * 1024;
 /// What the engine itself needs, on top of what a callback may take.
@@ -300,7 +300,7 @@ fn set_up<'js>(ctx: &Ctx<'js>, globals: &Globals) -> Result<Helpers, Error> {
     native.set("place", Function::new(ctx.clone(), native_place)?)?;
     native.set("through", Function::new(ctx.clone(), native_through)?)?;
     native.set("asset", Function::new(ctx.clone(), native_asset)?)?;
-    native.set("supports", Function::new(ctx.clone(), native_supports)?)?;
+    native.set("enabled", Function::new(ctx.clone(), native_enabled)?)?;
     native.set("t", Function::new(ctx.clone(), native_t)?)?;
     native.set("note", Function::new(ctx.clone(), native_note)?)?;
     native.set("address", Function::new(ctx.clone(), native_address)?)?;
@@ -381,8 +381,8 @@ fn native_asset(ctx: Ctx<'_>, path: String) -> Result<String, Error> {
     })
 }
 
-fn native_supports(ctx: Ctx<'_>, address: String) -> Result<bool, Error> {
-    with_run(&ctx, |run, _, _| Ok(flow::supports(run, &address)))
+fn native_enabled(ctx: Ctx<'_>, address: String) -> Result<bool, Error> {
+    with_run(&ctx, |run, _, _| Ok(flow::enabled(run, &address)))
 }
 
 fn native_t<'js>(ctx: Ctx<'js>, text: String, args: JsValue<'js>) -> Result<JsValue<'js>, Error> {

@@ -30,7 +30,7 @@ pub fn atom(seed: &str, title: &str, now: &str, entries: &[FeedEntry]) -> Result
         let newest = entries.iter().map(|entry| moment(&entry.date)).max();
         text(writer, "updated", &newest.unwrap_or_else(|| moment(now)))?;
         writer.create_element("author").write_inner_content(|writer| text(writer, "name", title))?;
-        let own = [("rel", "self"), ("href", crate::supports::FEED)];
+        let own = [("rel", "self"), ("href", crate::features::FEED)];
         writer.create_element("link").with_attributes(own).write_empty()?;
         for entry in entries {
             writer.create_element("entry").write_inner_content(|writer| {

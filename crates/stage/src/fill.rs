@@ -17,7 +17,7 @@ use crate::run::{Failure, Hole, Run, StepState};
 use crate::tree::{Origin, Part, SegmentId, Tree};
 use crate::turns::{is_on, note_step, run_slot};
 use crate::values::type_word;
-use crate::{Stage, assets, moments, supports};
+use crate::{Stage, assets, features, moments};
 
 /// A hole that is to be filled, and where what comes out belongs.
 struct Task {
@@ -218,7 +218,7 @@ impl<'s> Filler<'s> {
         let mut caller = |of: &Call<'_>| call(&run, of);
         let (in_head, at_end) = self.assets.get_or_insert_with(|| assets::elements(&run, &mut caller));
         let markup = match head {
-            true => supports::head(&run, &std::mem::take(in_head), &mut caller),
+            true => features::head(&run, &std::mem::take(in_head), &mut caller),
             false => std::mem::take(at_end),
         };
         self.put(segment, markup.trim_end().to_string());

@@ -86,12 +86,12 @@ pub fn asset(run: &Run, written: &str, from: LayerId, caller: Caller<'_>) -> Opt
     Some(fire(run, "media-address", Value::from(address), caller).to_string())
 }
 
-/// Has the theme switched a support on?
-pub fn supports(run: &Run, address: &str) -> bool {
-    let found = address.parse::<Address>().ok().filter(|address| address.kind == Kind::Support);
+/// Has the theme switched a feature on?
+pub fn enabled(run: &Run, address: &str) -> bool {
+    let found = address.parse::<Address>().ok().filter(|address| address.kind == Kind::Feature);
     let point = found.and_then(|address| run.registry.point(address)).filter(|point| run.registry.is_offered(point));
     if point.is_none() {
-        let message = "the host offers no such support".to_string();
+        let message = "the host offers no such feature".to_string();
         run.fail(Failure { point: Some(address.into()), source: None, place: None, message });
     }
     point.is_some_and(|point| run.registry.is_on(point.address))

@@ -12,6 +12,7 @@ mod asked;
 mod assets;
 mod component;
 mod engine;
+mod features;
 mod feed;
 mod fill;
 mod flow;
@@ -20,7 +21,6 @@ mod menu;
 mod moments;
 mod pages;
 mod run;
-mod supports;
 mod tree;
 mod turns;
 mod urls;
@@ -104,7 +104,7 @@ impl Stage {
 
     /// The files that the site has beside its pages: where they go, and their texts.
     pub fn files(&self) -> Vec<(String, String)> {
-        let feed = self.pages.feed(&self.registry).map(|feed| (supports::FEED.to_string(), feed));
+        let feed = self.pages.feed(&self.registry).map(|feed| (features::FEED.to_string(), feed));
         feed.into_iter().collect()
     }
 

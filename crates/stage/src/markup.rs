@@ -76,7 +76,7 @@ pub fn environment(registry: &Arc<Registry>) -> Environment<'static> {
     });
     environment.add_function("place", place);
     environment.add_function("filled", filled);
-    environment.add_function("supports", supports);
+    environment.add_function("enabled", enabled);
     environment.add_function("asset", asset);
     environment.add_function("note", note);
     environment.add_function(urls::CHECK, address);
@@ -149,8 +149,8 @@ fn asset(state: &State, path: &str) -> Result<String, Error> {
     .ok_or_else(no_page)
 }
 
-fn supports(address: &str) -> Result<bool, Error> {
-    run::current(|run| flow::supports(run, address)).ok_or_else(no_page)
+fn enabled(address: &str) -> Result<bool, Error> {
+    run::current(|run| flow::enabled(run, address)).ok_or_else(no_page)
 }
 
 fn translated(text: &str, kwargs: Kwargs) -> Result<Value, Error> {
@@ -229,7 +229,7 @@ pub fn holds(condition: &Condition, globals: Arc<Globals>) -> Result<bool, Strin
     static PLAIN: LazyLock<Environment<'static>> = LazyLock::new(|| {
         let mut environment = Environment::empty();
         environment.set_undefined_behavior(UndefinedBehavior::Chainable);
-        environment.add_function("supports", supports);
+        environment.add_function("enabled", enabled);
         environment.set_fuel(Some(100_000));
         environment
     });

@@ -14,9 +14,9 @@ use truehook_core::scan::{PageShape, Shape, scan_file};
 use truehook_core::schema::misfit;
 use truehook_core::source::{FileId, LayerId};
 
+use crate::features;
 use crate::feed::{self, FeedEntry};
 use crate::moments;
-use crate::supports;
 use crate::values::{KnownTable, Values, from_json};
 
 /// A page, as lists show it.
@@ -71,7 +71,7 @@ pub struct Pages {
     theme: Value,
     options: Value,
     page_keys: Arc<[Name]>,
-    /// The keys that supports which are not switched on would add to pages.
+    /// The keys that features which are not switched on would add to pages.
     unfed: Vec<Name>,
     /// Do pages know the way that leads to them?
     has_trail: bool,
@@ -184,7 +184,7 @@ impl Pages {
         let mut values = page_values(info, shape);
         values.retain(|(key, _)| !self.unfed.contains(key));
         if self.has_trail {
-            let trail = supports::trail(registry, info, &self.above(&info.path));
+            let trail = features::trail(registry, info, &self.above(&info.path));
             values.extend(trail.map(|trail| ("trail".into(), trail)));
         }
         values.push(("root".into(), self.root.clone()));
@@ -252,7 +252,7 @@ fn site_values(registry: &Registry, theme: &Values) -> Values {
     let known = |key: &str| SITE_KEYS.contains(&key) || on.iter().any(|fed| *fed == *key);
     let said = said.filter(|(key, _)| known(key));
     let mut values: Values = said.map(|(key, value)| (key.as_str().into(), from_json(value))).collect();
-    values.extend(supports::site_values(registry));
+    values.extend(features::site_values(registry));
     let mut otherwise = |key: &str, value: Value| {
         if !values.iter().any(|(known, _)| *known == *key) {
             values.push((key.into(), value));

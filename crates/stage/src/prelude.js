@@ -85,7 +85,7 @@
     html,
     place: (address, args) => new Markup(native.place(String(address), args ?? {})),
     through: (address, value, args) => native.through(String(address), value, args ?? {}),
-    supports: (address) => native.supports(String(address)),
+    enabled: (address) => native.enabled(String(address)),
     asset: (path) => native.asset(String(path)),
     t: (text, args) => native.t(String(text), args ?? {}),
     note: (value) => native.note(value),

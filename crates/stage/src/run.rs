@@ -100,7 +100,7 @@ pub enum Hole {
     Held(Frame),
     /// The page's sections.
     Sections,
-    /// What supports and assets put into the head, or at the page's end.
+    /// What features and assets put into the head, or at the page's end.
     Host { head: bool },
 }
 

@@ -7,11 +7,6 @@ export function openingHours(inputs, { site }) {
   return html`<div class="hours">${heading}<dl>${rows}</dl></div>`;
 }
 
-/** A word at the end of the page. */
-export function farewell() {
-  return html`<p class="farewell">${t("Mind the tide on your way back.")}</p>`;
-}
-
 /** Whatever site editors do, the opening hours come last. */
 export function hoursLast(items) {
   const isHours = (item) => item.use === "partial:opening-hours";

@@ -6,3 +6,8 @@ export function walkStart({ args }) {
   const time = clock(args.low, -90);
   return html`<p class="walk">${t("The guided walk sets out at {time}, an hour and a half before low water.", { time })}</p>`;
 }
+
+/** 3.9 m becomes 3.9 m above the gauge's zero. */
+export function aboveZero(value) {
+  return t("{height} above zero", { height: value });
+}

@@ -32,7 +32,7 @@ const WALK: &[Step] = &[
     },
     Step {
         about: "One point in full. Callbacks run in this order, whichever layer they come from.",
-        command: &["-C", "@/saltmarsh", "show", "hook:below-masthead"],
+        command: &["-C", "@/saltmarsh", "show", "hook:under-masthead"],
     },
     Step {
         about: "Is every point in use declared, placed and reached? In these themes, yes.",
@@ -118,13 +118,13 @@ pub fn run(args: &DemoArgs) -> Result<Outcome> {
         "check",
         "list listener",
         "show region:aside",
-        "show support:palette",
+        "show feature:palette",
         "emit messages",
         "fire section:spotlight",
         "why masthead.js#lowWaterNotice --page /",
         "explain unplaced-point",
         "render / > front.html",
-        "declare hook:above-tides",
+        "declare hook:over-tides",
     ] {
         writeln!(out, "  truehook -C {} {command}", args.into.join("saltmarsh"))?;
     }

@@ -1,4 +1,4 @@
-//! `explain`: a rule, kind, role, key, support or point in full.
+//! `explain`: a rule, kind, role, key, feature or point in full.
 
 use std::io::Write;
 
@@ -28,11 +28,11 @@ struct Explained {
 /// One thing that a word means.
 #[derive(Serialize)]
 struct Meaning {
-    /// `rule`, `kind`, `role`, `key`, `support` or `point`.
+    /// `rule`, `kind`, `role`, `key`, `feature` or `point`.
     what: &'static str,
     title: String,
     text: String,
-    /// Further lines: what a support takes and feeds, where a point is declared.
+    /// Further lines: what a feature takes and feeds, where a point is declared.
     more: Vec<String>,
     wrong: Vec<File>,
     right: Vec<File>,
@@ -64,7 +64,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &ExplainArgs) -> Result<Outcome> {
     if meanings.is_empty() {
         let known = known(registry.as_ref());
         let near = nearest(&args.word, known.iter().map(String::as_str));
-        bail!("`{}` is no rule, kind, role, key, support or point{}", args.word, hint(&near));
+        bail!("`{}` is no rule, kind, role, key, feature or point{}", args.word, hint(&near));
     }
     let mut out = anstream::stdout().lock();
     match args.format {
@@ -98,12 +98,12 @@ fn meanings(word: &str, registry: Option<&Registry>) -> Vec<Meaning> {
     let Some(registry) = registry else { return found };
     let named: Vec<Address> = match word.parse::<Address>() {
         Ok(address) => vec![address],
-        // A name without its kind is enough for a support, and for anything where nothing else is meant.
+        // A name without its kind is enough for a feature, and for anything where nothing else is meant.
         Err(_) => {
-            let supports =
-                registry.points.keys().filter(|address| address.kind == Kind::Support && address.name == word);
-            let others = registry.points.keys().filter(|address| address.kind != Kind::Support && address.name == word);
-            supports.chain(others.filter(|_| found.is_empty())).copied().collect()
+            let features =
+                registry.points.keys().filter(|address| address.kind == Kind::Feature && address.name == word);
+            let others = registry.points.keys().filter(|address| address.kind != Kind::Feature && address.name == word);
+            features.chain(others.filter(|_| found.is_empty())).copied().collect()
         }
     };
     found.extend(named.into_iter().filter_map(|address| point(registry, address)));
@@ -122,23 +122,23 @@ fn rule(rule: &'static Rule) -> Meaning {
 
 fn point(registry: &Registry, address: Address) -> Option<Meaning> {
     let point = registry.point(address)?;
-    let what = if address.kind == Kind::Support { "support" } else { "point" };
+    let what = if address.kind == Kind::Feature { "feature" } else { "point" };
     let about = point.about.or(point.label).map_or(catalogue::kind(address.kind), |about| about.as_str());
     let mut more = Vec::new();
     for declared in &point.declared {
         let layer = registry.project.layer(declared.layer).name;
         more.push(format!("declared in {layer}, {}", registry.project.shown(declared.place.file)));
     }
-    if let Some(support) = &point.support {
+    if let Some(feature) = &point.feature {
         let switched = if registry.is_on(address) { "on" } else { "off; truehook declare switches it on" };
         more.push(format!("switched {switched}"));
-        let properties = support.schema.as_ref().and_then(|schema| schema.get("properties")?.as_object());
+        let properties = feature.schema.as_ref().and_then(|schema| schema.get("properties")?.as_object());
         for (name, schema) in properties.into_iter().flatten() {
             let word = schema.get("type").and_then(|word| word.as_str()).unwrap_or("anything");
-            let default = support.default.get(name).map(|value| format!(" = {value}")).unwrap_or_default();
+            let default = feature.default.get(name).map(|value| format!(" = {value}")).unwrap_or_default();
             more.push(format!("takes {name} ({word}{default})"));
         }
-        more.extend(support.feeds.iter().map(|(feed, _)| format!("feeds {feed}")));
+        more.extend(feature.feeds.iter().map(|(feed, _)| format!("feeds {feed}")));
     }
     more.push(format!("truehook show {address} tells where it is used"));
     Some(Meaning { more, ..Meaning::new(what, address.to_string(), about) })

@@ -104,7 +104,7 @@ impl<'a> Filter<'a> {
                     && point.held_by.is_empty()
                     && host_runs(point).is_none()
                     && point.asset.is_none()
-                    && point.support.is_none()
+                    && point.feature.is_none()
                     && ![Kind::Template, Kind::Option].map(Kind::word).contains(&kind))
             && (!args.empty || point.slots.is_empty() && point.fills.is_empty())
     }
@@ -154,8 +154,8 @@ fn host_runs(point: &PointView) -> Option<&'static str> {
 
 fn placed(point: &PointView) -> String {
     let kind = point.address.split(':').next().unwrap_or_default();
-    if let Some(support) = &point.support {
-        return if support.on { "on".into() } else { "off".into() };
+    if let Some(feature) = &point.feature {
+        return if feature.on { "on".into() } else { "off".into() };
     }
     if let Some(asset) = &point.asset {
         let named = |by: &str| if by == "theme" { "by itself".to_string() } else { format!("with {by}") };
@@ -215,7 +215,7 @@ fn write_callbacks(out: &mut impl Write, view: &PointsView, role: Role) -> Resul
 fn count(number: usize, word: &str) -> String {
     let plural = match (number, word) {
         (1, _) => "",
-        (_, "preprocess") => " functions",
+        (_, "preparer") => "s",
         _ => "s",
     };
     format!("{number} {word}{plural}")

@@ -6,7 +6,7 @@ use anyhow::{Result, bail};
 use camino::Utf8Path;
 use truehook_core::link::Registry;
 use truehook_core::view::{
-    AssetView, FillView, PlaceView, PointView, PointsView, SlotView, SupportView, VERSION, VariableView,
+    AssetView, FeatureView, FillView, PlaceView, PointView, PointsView, SlotView, VERSION, VariableView,
 };
 
 use crate::Outcome;
@@ -61,9 +61,9 @@ fn write(out: &mut impl Write, registry: &Registry, point: &PointView) -> Result
     if !point.needs.is_empty() {
         line(out, "needs", "", &point.needs.join(", "), "")?;
     }
-    match (&point.asset, &point.support) {
+    match (&point.asset, &point.feature) {
         (Some(asset), _) => write_asset(out, registry, point, asset)?,
-        (_, Some(support)) => write_support(out, support)?,
+        (_, Some(feature)) => write_feature(out, feature)?,
         _ => write_places(out, registry, point)?,
     }
     for fill in &point.fills {
@@ -110,10 +110,10 @@ fn write_asset(out: &mut impl Write, registry: &Registry, point: &PointView, ass
     line(out, "on", "", &format!("{}{when}", found.trim_start_matches("reached by ")), "")
 }
 
-/// A support: is it on, with what, and what feeds on it?
-fn write_support(out: &mut impl Write, support: &SupportView) -> Result<()> {
-    line(out, "switched", "", if support.on { "on" } else { "off" }, "")?;
-    let arguments = support.arguments.as_object().into_iter().flatten();
+/// A feature: is it on, with what, and what feeds on it?
+fn write_feature(out: &mut impl Write, feature: &FeatureView) -> Result<()> {
+    line(out, "switched", "", if feature.on { "on" } else { "off" }, "")?;
+    let arguments = feature.arguments.as_object().into_iter().flatten();
     let lines = arguments.flat_map(|(key, value)| match value.as_object() {
         Some(table) => table.iter().map(|(name, value)| format!("{key}.{name} = {value}")).collect(),
         None => vec![format!("{key} = {value}")],
@@ -121,10 +121,10 @@ fn write_support(out: &mut impl Write, support: &SupportView) -> Result<()> {
     for (at, text) in lines.enumerate() {
         line(out, if at == 0 { "takes" } else { "" }, "", &text, "")?;
     }
-    if !support.feeds.is_empty() {
-        line(out, "feeds", "", &support.feeds.join(", "), "")?;
+    if !feature.feeds.is_empty() {
+        line(out, "feeds", "", &feature.feeds.join(", "), "")?;
     }
-    for (nth, place) in support.used.iter().enumerate() {
+    for (nth, place) in feature.used.iter().enumerate() {
         line(out, if nth == 0 { "used" } else { "" }, &place.layer, &at(place), "")?;
     }
     Ok(())

@@ -63,7 +63,7 @@ fn stub(registry: &Registry, point: Address, name: &str, has_html: bool) -> Stri
         (Some(Role::Listener), false) => format!("({{ page, site, args }}) {{\n  return \"{name}\";\n}}"),
         (Some(Role::Filter), _) => "(value, { args }) {\n  return value;\n}".into(),
         (Some(Role::Arranger), _) => "(items, { page }) {\n  return items;\n}".into(),
-        (Some(Role::Preprocess) | None, _) => "(inputs, { page }) {\n  return { ...inputs };\n}".into(),
+        (Some(Role::Preparer) | None, _) => "(inputs, { page }) {\n  return { ...inputs };\n}".into(),
     };
     format!("/** {comment} */\nexport function {name}{body}\n")
 }

@@ -122,10 +122,10 @@ impl Registry {
     }
 
     /// Is an asset on every page where its condition holds, whether a component asks for it or not? Those
-    /// of the host are only where something needs them, or a support that is on feeds them.
+    /// of the host are only where something needs them, or a feature that is on feeds them.
     pub fn is_on_all_pages(&self, point: &Point) -> bool {
         let fed = |other: &Point| {
-            let feeds = other.support.iter().flat_map(|support| &support.feeds);
+            let feeds = other.feature.iter().flat_map(|feature| &feature.feeds);
             feeds.into_iter().any(|(feed, _)| *feed == Feed::Point(point.address)) && self.is_on(other.address)
         };
         let hosts = point.declared.first().is_none_or(|first| first.layer.index() == 0);

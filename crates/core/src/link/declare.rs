@@ -117,8 +117,8 @@ impl Registry {
             let asset = point.asset.get_or_insert_with(|| Box::new(Asset::new()));
             asset.add(place, *keys, declaration.extend, position);
         }
-        if let Some(keys) = declaration.support {
-            point.support.get_or_insert_default().add(layer, place, &keys, declaration.extend);
+        if let Some(keys) = declaration.feature {
+            point.feature.get_or_insert_default().add(layer, place, &keys, declaration.extend);
         }
         let mut breaches = Vec::new();
         if let Some((schema, at)) = declaration.value {
@@ -268,7 +268,7 @@ impl Point {
             render_replaced: None,
             needs: Vec::new(),
             asset: None,
-            support: None,
+            feature: None,
             reached: Types::default(),
         }
     }

@@ -82,7 +82,7 @@ impl Registry {
             self.misses.push(Miss { wanted, link: first.link, references, meant, layer: first.layer });
         }
         self.join_renamed_components();
-        self.join_renamed_supports();
+        self.join_renamed_features();
         for (at, miss) in self.misses.iter().enumerate() {
             self.missed.insert(miss.wanted, at);
             if let Some(meant) = miss.meant {
@@ -107,30 +107,30 @@ impl Registry {
         self.meant.get(&Target::Point(point)).copied().unwrap_or(false)
     }
 
-    /// A support that is switched on under a name which the host does not know, and one that is missed
+    /// A feature that is switched on under a name which the host does not know, and one that is missed
     /// wherever something feeds on it: one mistake.
-    fn join_renamed_supports(&mut self) {
+    fn join_renamed_features(&mut self) {
         let is_unknown = |miss: &&mut Miss| {
-            matches!(miss.wanted, Wanted::Point(_)) && miss.link == Link::SupportToOffer && miss.meant.is_none()
+            matches!(miss.wanted, Wanted::Point(_)) && miss.link == Link::FeatureToOffer && miss.meant.is_none()
         };
-        let missed = only(self.misses.iter().filter(|miss| matches!(miss.wanted, Wanted::Support(_))).cloned());
-        let Some(Miss { wanted: Wanted::Support(support), references, .. }) = missed else { return };
+        let missed = only(self.misses.iter().filter(|miss| matches!(miss.wanted, Wanted::Feature(_))).cloned());
+        let Some(Miss { wanted: Wanted::Feature(feature), references, .. }) = missed else { return };
         let Some(unknown) = only(self.misses.iter_mut().filter(is_unknown)) else { return };
-        let written = support.name;
+        let written = feature.name;
         if let Wanted::Point(raw) = unknown.wanted
             && references.iter().any(|at| self.references[*at].layer > unknown.layer)
         {
             // Who misses it sees where it is switched on under another name.
             let target = raw.parse().ok().map(Target::Point);
-            let missed = self.misses.iter_mut().find(|miss| miss.wanted == Wanted::Support(support));
+            let missed = self.misses.iter_mut().find(|miss| miss.wanted == Wanted::Feature(feature));
             if let (Some(target), Some(missed)) = (target, missed) {
                 missed.meant = Some(Meant { written: raw, target, certain: false });
             }
             return;
         }
-        unknown.meant = Some(Meant { written, target: Target::Point(support), certain: false });
+        unknown.meant = Some(Meant { written, target: Target::Point(feature), certain: false });
         unknown.references.extend(references);
-        self.misses.retain(|miss| miss.wanted != Wanted::Support(support));
+        self.misses.retain(|miss| miss.wanted != Wanted::Feature(feature));
     }
 
     /// What belongs to a missing thing and is still there is not idle: its loss is the same mistake.
@@ -177,7 +177,7 @@ impl Registry {
         match wanted {
             Wanted::Point(raw) => {
                 let kind = raw.parse::<Address>().ok()?.kind;
-                if kind == Kind::Support {
+                if kind == Kind::Feature {
                     return None;
                 }
                 let free = || {

@@ -1,7 +1,7 @@
 //! What the registry is made of: points with their slots, uses and renderers.
 
 use crate::address::Address;
-use crate::link::{Asset, ItemUse, Support, Types};
+use crate::link::{Asset, Feature, ItemUse, Types};
 use crate::name::Name;
 use crate::scan::{CallRef, Condition, Field, Offer, PointRef};
 use crate::source::{FileId, LayerId, Place};
@@ -150,8 +150,8 @@ pub struct Point {
     pub needs: Vec<(PointRef, Place)>,
     /// What is known of an asset.
     pub asset: Option<Box<Asset>>,
-    /// What is known of a support.
-    pub support: Option<Box<Support>>,
+    /// What is known of a feature.
+    pub feature: Option<Box<Feature>>,
     /// The types of pages that reach one of its placements.
     pub reached: Types,
 }

@@ -64,7 +64,7 @@ pub enum Link {
     ChoiceToOption,
     /// A template that was taken over, and its original.
     CopyToOriginal,
-    /// The file that `asset`, an asset, a support or a manifest's `picture` names.
+    /// The file that `asset`, an asset, a feature or a manifest's `picture` names.
     AssetToFile,
     /// What a component or asset needs, or `asset("style:…")`.
     NeedToAsset,
@@ -72,10 +72,10 @@ pub enum Link {
     AddressToFile,
     /// A global name that a script uses, or says that it gives.
     GlobalToScript,
-    /// A support, as the theme switches it on or asks for it, and what the host offers.
-    SupportToOffer,
-    /// What asks for a support, or feeds on it, and the support that is switched on.
-    FeedToSupport,
+    /// A feature, as the theme switches it on or asks for it, and what the host offers.
+    FeatureToOffer,
+    /// What asks for a feature, or feeds on it, and the feature that is switched on.
+    FeedToFeature,
     /// A message, and its entry in a translation.
     MessageToEntry,
 }
@@ -115,8 +115,8 @@ impl Link {
         Link::NeedToAsset,
         Link::AddressToFile,
         Link::GlobalToScript,
-        Link::SupportToOffer,
-        Link::FeedToSupport,
+        Link::FeatureToOffer,
+        Link::FeedToFeature,
         Link::MessageToEntry,
     ];
 
@@ -150,8 +150,8 @@ impl Link {
             Link::NeedToAsset => "unknown-asset",
             Link::AddressToFile => "broken-address",
             Link::GlobalToScript => "unstated-need",
-            Link::SupportToOffer => "unknown-support",
-            Link::FeedToSupport => "support-needed",
+            Link::FeatureToOffer => "unknown-feature",
+            Link::FeedToFeature => "feature-needed",
             Link::MessageToEntry => "untranslated",
         }
     }
@@ -241,9 +241,9 @@ pub enum Wanted {
     Address(FileId, Name),
     /// A global name that a script uses, or says that it gives.
     Global(FileId, Name),
-    /// A support that is offered, switched on.
-    Support(Address),
-    /// One of the custom properties that a support sets.
+    /// A feature that is offered, switched on.
+    Feature(Address),
+    /// One of the custom properties that a feature sets.
     Property(Address, Name),
     /// A message in all translations.
     Message(Name),

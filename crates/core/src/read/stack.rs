@@ -312,14 +312,14 @@ fn add_layer(
     }
 }
 
-/// Where a layer's translations lie, as the support for them says.
+/// Where a layer's translations lie, as the feature for them says.
 fn words_folder(found: &Found) -> String {
     let declarations = match &found.facts.shape {
         Shape::Manifest(manifest) => manifest.declarations.as_slice(),
         _ => &[],
     };
-    let support = declarations.iter().find(|declared| declared.address.to_string() == "support:translations");
-    let folder = support.and_then(|support| support.support.as_ref()?.arguments.get("folder")?.as_str());
+    let feature = declarations.iter().find(|declared| declared.address.to_string() == "feature:translations");
+    let folder = feature.and_then(|feature| feature.feature.as_ref()?.arguments.get("folder")?.as_str());
     folder.filter(|folder| !folder.is_empty() && !crate::source::leaves(folder)).unwrap_or("words").to_string()
 }
 

@@ -4,7 +4,7 @@
 
 pub mod example;
 mod finding;
-mod support;
+mod telling;
 
 mod assets;
 mod callbacks;
@@ -24,7 +24,7 @@ use crate::link::Registry;
 
 pub use example::Example;
 pub use finding::{Finding, FoundPlace, Level, Mend};
-pub use support::target_place;
+pub use telling::target_place;
 pub use usage::place_command;
 
 /// One thing that can be wrong.
@@ -66,10 +66,10 @@ pub const ALL: &[&Rule] = &[
     &declarations::option_default::RULE,
     &declarations::required_point::RULE,
     &declarations::retired_point::RULE,
-    &declarations::support_arguments::RULE,
-    &declarations::unknown_support::RULE,
-    &declarations::support_unshown::RULE,
-    &declarations::support_needed::RULE,
+    &declarations::feature_arguments::RULE,
+    &declarations::unknown_feature::RULE,
+    &declarations::feature_unshown::RULE,
+    &declarations::feature_needed::RULE,
     &declarations::done_twice::RULE,
     &usage::undeclared_point::RULE,
     &usage::unplaced_point::RULE,

@@ -28,7 +28,7 @@ pub(super) fn parse<'t>(text: &'t str, notes: &mut Notes) -> (DeTable<'t>, bool)
 /// A table that is being read.
 pub(super) struct Table<'t> {
     table: &'t DeTable<'t>,
-    /// How it is called in messages, as `[hook.below-masthead]`.
+    /// How it is called in messages, as `[hook.under-masthead]`.
     title: String,
 }
 

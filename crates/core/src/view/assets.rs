@@ -1,4 +1,4 @@
-//! Assets and supports: what they need, who asks for them, what feeds on them.
+//! Assets and features: what they need, who asks for them, what feeds on them.
 
 use serde::Serialize;
 
@@ -29,15 +29,15 @@ pub struct AssetView {
 /// Somebody who asks for an asset.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
 pub struct AskedView {
-    /// A component, an asset or a support; `theme` where it is on every page by itself.
+    /// A component, an asset or a feature; `theme` where it is on every page by itself.
     pub by: String,
     /// Where it is said.
     pub place: PlaceView,
 }
 
-/// What is known of a support.
+/// What is known of a feature.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
-pub struct SupportView {
+pub struct FeatureView {
     /// Has the theme switched it on?
     pub on: bool,
     /// What it is switched on with, defaults included.
@@ -72,7 +72,7 @@ fn asked_by(registry: &Registry, point: &Point) -> Vec<AskedView> {
         for (_, place) in other.needs.iter().filter(|(needed, _)| needed.address == Some(point.address)) {
             ask(other.address.to_string(), *place);
         }
-        let feeds = other.support.iter().flat_map(|support| &support.feeds);
+        let feeds = other.feature.iter().flat_map(|feature| &feature.feeds);
         let fed = feeds.into_iter().any(|(feed, _)| *feed == Feed::Point(point.address));
         if let (true, Some(declared)) = (fed && registry.is_on(other.address), other.declared.last()) {
             ask(other.address.to_string(), declared.place);
@@ -85,23 +85,23 @@ fn asked_by(registry: &Registry, point: &Point) -> Vec<AskedView> {
     asked
 }
 
-impl SupportView {
-    /// One support; nothing where the point is none.
-    pub fn new(registry: &Registry, point: &Point) -> Option<SupportView> {
-        let support = point.support.as_ref()?;
-        Some(SupportView {
+impl FeatureView {
+    /// One feature; nothing where the point is none.
+    pub fn new(registry: &Registry, point: &Point) -> Option<FeatureView> {
+        let feature = point.feature.as_ref()?;
+        Some(FeatureView {
             on: registry.is_on(point.address),
-            arguments: support.effective(),
-            feeds: support.feeds.iter().map(|(feed, _)| feed.to_string()).collect(),
+            arguments: feature.effective(),
+            feeds: feature.feeds.iter().map(|(feed, _)| feed.to_string()).collect(),
             used: used(registry, point.address),
         })
     }
 }
 
-/// The places that feed on a support, each line once.
-fn used(registry: &Registry, support: Address) -> Vec<PlaceView> {
+/// The places that feed on a feature, each line once.
+fn used(registry: &Registry, feature: Address) -> Vec<PlaceView> {
     let leads = |found: &&crate::link::Reference| {
-        found.link == Link::FeedToSupport && found.outcome == Outcome::Found(Target::Point(support))
+        found.link == Link::FeedToFeature && found.outcome == Outcome::Found(Target::Point(feature))
     };
     let mut places: Vec<PlaceView> = Vec::new();
     for reference in registry.references.iter().filter(leads) {

@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use super::{AssetView, PlaceView, SupportView, VERSION};
+use super::{AssetView, FeatureView, PlaceView, VERSION};
 use crate::address::{Kind, Role};
 use crate::link::{
     PAGE_KEYS, Point, Registry, Renderer, Runs, SITE_KEYS, START, Slot, THEME_KEYS, UseId, body_partial, body_region,
@@ -143,9 +143,9 @@ pub struct PointView {
     /// What is known of an asset.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub asset: Option<AssetView>,
-    /// What is known of a support.
+    /// What is known of a feature.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub support: Option<SupportView>,
+    pub feature: Option<FeatureView>,
     /// What renders it: a file, or a callback.
     pub renderer: Option<String>,
     /// The inputs of a component or template, the arguments of anything else.
@@ -229,7 +229,7 @@ impl PointView {
                 .collect(),
             needs: point.needs.iter().map(|(needed, _)| needed.raw.to_string()).collect(),
             asset: AssetView::new(registry, point),
-            support: SupportView::new(registry, point),
+            feature: FeatureView::new(registry, point),
             renderer: point.renderer.map(|renderer| match renderer {
                 Renderer::Template(file) => registry.project.shown(file),
                 Renderer::Callback(callback) => registry.callback_name(callback),

@@ -1,4 +1,4 @@
-//! The chain of supports, assets and options.
+//! The chain of features, assets and options.
 
 use super::chain::declared;
 use super::{Asking, WhyLine, WhyLink, said};
@@ -6,13 +6,13 @@ use crate::address::Address;
 use crate::link::{Feed, Outcome, START, Target};
 use crate::names::{hint, nearest};
 use crate::source::Place;
-use crate::view::{AssetView, SupportView};
+use crate::view::{AssetView, FeatureView};
 
-/// All links of a support.
-pub(super) fn support(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
+/// All links of a feature.
+pub(super) fn feature(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     let registry = asking.registry;
     let Some(point) = registry.point(address).filter(|point| registry.is_offered(point)) else {
-        let near = nearest(&address.name, registry.names(address.kind)).map(|name| format!("support:{name}"));
+        let near = nearest(&address.name, registry.names(address.kind)).map(|name| format!("feature:{name}"));
         return vec![WhyLink::broken("offered", vec![said("–")], format!("the host does not offer it{}", hint(&near)))];
     };
     let first = point.declared.first().map(|offer| asking.line(offer.place, "")).into_iter().collect();
@@ -30,9 +30,9 @@ pub(super) fn support(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
         return chain;
     }
     chain.push(WhyLink::good("switched on", above));
-    let Some(view) = SupportView::new(registry, point) else { return chain };
+    let Some(view) = FeatureView::new(registry, point) else { return chain };
     let feeds = view.feeds.join(", ");
-    let own = point.support.iter().flat_map(|support| &support.feeds).all(|(feed, _)| matches!(feed, Feed::Point(_)));
+    let own = point.feature.iter().flat_map(|feature| &feature.feeds).all(|(feed, _)| matches!(feed, Feed::Point(_)));
     if view.feeds.is_empty() || own {
         let text =
             if feeds.is_empty() { "it acts by itself".to_string() } else { format!("it acts by itself, in {feeds}") };
@@ -42,7 +42,7 @@ pub(super) fn support(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     let used = view.used.into_iter().map(|place| WhyLine { place: Some(place), text: String::new() });
     let used: Vec<WhyLine> = used.collect();
     let told = crate::rules::check(registry).findings.iter().any(|finding| {
-        finding.rule == "support-unshown" && finding.point.as_deref() == Some(address.to_string().as_str())
+        finding.rule == "feature-unshown" && finding.point.as_deref() == Some(address.to_string().as_str())
     });
     chain.push(match (used.is_empty(), told) {
         (false, _) => WhyLink::good("used", used),

@@ -144,7 +144,7 @@ impl SeenStep {
 pub fn point(registry: &Registry, address: Address, page: Option<&Asked>) -> Why {
     let asking = Asking { registry, page };
     let mut chain = match address.kind {
-        Kind::Support => feature::support(&asking, address),
+        Kind::Feature => feature::feature(&asking, address),
         kind if kind.is_asset() => feature::asset(&asking, address),
         Kind::Option => feature::option(&asking, address),
         _ => chain::point(&asking, address),
@@ -213,7 +213,7 @@ impl<'r> Asking<'r> {
         let verb = match point.map(|point| point.kind) {
             _ if subject.contains('#') && in_vain => ["runs", "runs in vain"],
             _ if subject.contains('#') => ["runs", "does not run"],
-            Some(Kind::Support) => ["is on", "has no effect"],
+            Some(Kind::Feature) => ["is on", "has no effect"],
             Some(Kind::Filter) => ["changes values", "changes nothing"],
             Some(Kind::Option) => ["is in use", "has no effect"],
             Some(Kind::Template) => ["is used", "is not used"],

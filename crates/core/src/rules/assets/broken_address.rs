@@ -2,7 +2,7 @@
 
 use crate::link::{Registry, relative_path};
 use crate::names::{certain, nearest};
-use crate::rules::support::{miss_finding, misses, written};
+use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Mend, Rule};
 use crate::scan::{Element, ElementKind, Shape};
 use crate::source::{Edit, FileId, Place};

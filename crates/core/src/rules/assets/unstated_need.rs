@@ -2,7 +2,7 @@
 
 use crate::address::Kind;
 use crate::link::{Registry, Target, Wanted};
-use crate::rules::support::{miss_finding, misses, written};
+use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Mend, Rule};
 use crate::source::LayerRole;
 

@@ -1,7 +1,7 @@
 //! A callback that is attached, or that renders a component, is not there
 
 use crate::link::{Registry, START, Wanted};
-use crate::rules::support::{miss_finding, misses, written};
+use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
 

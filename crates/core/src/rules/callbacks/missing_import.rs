@@ -2,7 +2,7 @@
 
 use crate::link::{Registry, START, Wanted};
 use crate::rules::files::outside_theme::is_outside_import;
-use crate::rules::support::{miss_finding, misses, written};
+use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::BUILT_IN;
 use crate::source::Place;

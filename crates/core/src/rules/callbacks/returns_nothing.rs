@@ -1,8 +1,8 @@
-//! A filter, arranger or preprocess function has a way through it that returns nothing
+//! A filter, arranger or preparer has a way through it that returns nothing
 
 use crate::address::Role;
 use crate::link::Registry;
-use crate::rules::support::callbacks;
+use crate::rules::telling::callbacks;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
 
@@ -10,7 +10,7 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "returns-nothing",
     level: Level::Warning,
-    summary: "A filter, arranger or preprocess function has a way through it that returns nothing",
+    summary: "A filter, arranger or preparer has a way through it that returns nothing",
     explanation: "What it returns is what goes on. Where it returns nothing, the run reports a failure, and the old value is kept.",
     wrong: Example(&[
         (
@@ -63,7 +63,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let what = match role {
             Role::Filter => "a filter returns the new value",
             Role::Arranger => "an arranger returns the new list",
-            _ => "a preprocess function returns the new inputs",
+            _ => "a preparer returns the new inputs",
         };
         let message = format!("`{}` can end without a value, and {what}", registry.callback_name(callback));
         let layer = registry.project.file(callback.file).layer;

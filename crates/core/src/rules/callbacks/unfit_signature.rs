@@ -4,7 +4,7 @@ use crate::address::Role;
 use crate::link::Registry;
 use crate::name::Name;
 use crate::names::nearest;
-use crate::rules::support::callbacks;
+use crate::rules::telling::callbacks;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
 
@@ -13,7 +13,7 @@ pub const RULE: Rule = Rule {
     name: "unfit-signature",
     level: Level::Error,
     summary: "A callback asks for more than its point passes",
-    explanation: "A listener gets the context; a filter, an arranger and a preprocess function get a value and the context. The context holds page, site, options, theme, args and point, and args holds what the point declares. Anything else is undefined.",
+    explanation: "A listener gets the context; a filter, an arranger and a preparer get a value and the context. The context holds page, site, options, theme, args and point, and args holds what the point declares. Anything else is undefined.",
     wrong: Example(&[
         (
             "code/notes.js",

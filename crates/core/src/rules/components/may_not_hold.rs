@@ -1,7 +1,7 @@
 //! A component holds another one that it may not hold
 
 use crate::link::{Link, Registry, Target};
-use crate::rules::support::list;
+use crate::rules::telling::list;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
 

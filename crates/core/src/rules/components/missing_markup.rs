@@ -1,7 +1,7 @@
 //! A component is declared, but nothing renders it
 
 use crate::link::{Registry, Wanted, component_template};
-use crate::rules::support::{misses, target_place};
+use crate::rules::telling::{misses, target_place};
 use crate::rules::{Example, Finding, Level, Rule};
 
 /// What this rule says, with its examples.

@@ -5,7 +5,7 @@ use std::collections::HashSet;
 use crate::name::Name;
 
 use crate::link::{Point, Registry, Renderer, START, Target, Wanted};
-use crate::rules::support::{miss_finding, misses};
+use crate::rules::telling::{miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::{FileId, Place};
 
@@ -74,7 +74,7 @@ fn unread_inputs(registry: &Registry, point: &Point, found: &mut Vec<Finding>) {
     let names = names_read(registry, file);
     for input in point.inputs.iter().filter(|input| !names.contains(&input.field.name)) {
         let name = input.field.name;
-        // What a support reads is the host's business.
+        // What a feature reads is the host's business.
         if registry.is_fed(point.address, name) {
             continue;
         }

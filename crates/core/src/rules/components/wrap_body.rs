@@ -1,7 +1,7 @@
 //! Wrapping markup is unbalanced, or does not print the body exactly once
 
 use crate::link::Registry;
-use crate::rules::support::flaws;
+use crate::rules::telling::flaws;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::FlawKind;
 

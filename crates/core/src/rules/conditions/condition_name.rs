@@ -1,7 +1,7 @@
 //! A condition reads a name that is not there
 
 use crate::link::{Registry, Wanted};
-use crate::rules::support::{miss_finding, misses};
+use crate::rules::telling::{miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
 
 /// What this rule says, with its examples.

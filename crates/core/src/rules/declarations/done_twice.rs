@@ -1,4 +1,4 @@
-//! A template writes by hand what a support writes
+//! A template writes by hand what a feature writes
 
 use crate::address::{Address, Kind};
 use crate::link::Registry;
@@ -10,12 +10,12 @@ use crate::source::{Edit, FileId, Place};
 pub const RULE: Rule = Rule {
     name: "done-twice",
     level: Level::Warning,
-    summary: "A template writes by hand what a support writes",
-    explanation: "With the support switched on the page has it twice, and browsers and search engines take the one or the other.",
+    summary: "A template writes by hand what a feature writes",
+    explanation: "With the feature switched on the page has it twice, and browsers and search engines take the one or the other.",
     wrong: Example(&[
         (
             "truehook.toml",
-            r##"[support.page-titles]
+            r##"[feature.page-titles]
 "##,
         ),
         (
@@ -46,7 +46,7 @@ pub const RULE: Rule = Rule {
     check,
 };
 
-/// The support that writes such an element, and what it is.
+/// The feature that writes such an element, and what it is.
 fn writer(kind: ElementKind) -> Option<(&'static str, &'static str)> {
     match kind {
         ElementKind::Title => Some(("page-titles", "the title element")),
@@ -66,17 +66,17 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         }
         for element in &template.elements {
             let Some((name, what)) = writer(element.kind) else { continue };
-            let support = Address::new(Kind::Support, name);
-            if !registry.is_on(support) {
+            let feature = Address::new(Kind::Feature, name);
+            if !registry.is_on(feature) {
                 continue;
             }
             let place = Place { file, at: element.at };
-            let switched = registry.point(support).and_then(|point| point.layer());
+            let switched = registry.point(feature).and_then(|point| point.layer());
             let layer = registry.layer_of(place).max(switched.unwrap_or(registry.layer_of(place)));
-            let message = format!("{what} is written by hand, and `{support}` writes it, too");
-            let finding = Finding::new(&RULE, layer, message).about(support);
+            let message = format!("{what} is written by hand, and `{feature}` writes it, too");
+            let finding = Finding::new(&RULE, layer, message).about(feature);
             let finding = finding.at(registry, place, "written by hand");
-            let mut finding = finding.at_declaration(registry, support, "switched on here");
+            let mut finding = finding.at_declaration(registry, feature, "switched on here");
             // The primary place is where the layer that is told can mend it.
             if registry.layer_of(place) != layer {
                 finding.places.reverse();

@@ -2,10 +2,10 @@
 
 pub mod changed_contract;
 pub mod done_twice;
+pub mod feature_arguments;
+pub mod feature_needed;
+pub mod feature_unshown;
 pub mod option_default;
 pub mod required_point;
 pub mod retired_point;
-pub mod support_arguments;
-pub mod support_needed;
-pub mod support_unshown;
-pub mod unknown_support;
+pub mod unknown_feature;

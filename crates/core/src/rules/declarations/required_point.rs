@@ -4,7 +4,7 @@ use indexmap::IndexMap;
 
 use crate::address::Address;
 use crate::link::{Lack, Registry, START, Types};
-use crate::rules::support::list;
+use crate::rules::telling::list;
 use crate::rules::usage::place_command;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::{FileId, Place};

@@ -1,7 +1,7 @@
 //! A point is used that its layer has retired
 
 use crate::link::Registry;
-use crate::rules::support::references_from;
+use crate::rules::telling::references_from;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::LayerId;
 
@@ -20,7 +20,7 @@ label = "Shingle"
 version = "2.1.0"
 open = true
 
-[hook.below-text]
+[hook.under-text]
 about = "Right below the text"
 retired = "2.0.0"
 instead = "hook:after-text"
@@ -36,7 +36,7 @@ about = "Right below the text"
 <head>{{ place("hook:document-head") }}</head>
 <body>
 <main>{{ place("region:main") }}</main>
-{{ place("hook:below-text") }}{{ place("hook:after-text") }}
+{{ place("hook:under-text") }}{{ place("hook:after-text") }}
 {{ place("hook:document-end") }}
 </body>
 </html>
@@ -56,7 +56,7 @@ label = "Example"
 base = { path = "../shingle" }
 
 [[attach]]
-to = "hook:below-text"
+to = "hook:under-text"
 call = "notes.js#today"
 "##,
         ),

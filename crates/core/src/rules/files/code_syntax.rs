@@ -1,7 +1,7 @@
 //! A module does not parse
 
 use crate::link::Registry;
-use crate::rules::support::flaws;
+use crate::rules::telling::flaws;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::FlawKind;
 

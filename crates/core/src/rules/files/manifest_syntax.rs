@@ -1,7 +1,7 @@
 //! A manifest or preview file is no TOML, or a key has a value of the wrong type
 
 use crate::link::Registry;
-use crate::rules::support::flaws;
+use crate::rules::telling::flaws;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::FlawKind;
 

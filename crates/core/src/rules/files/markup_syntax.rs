@@ -1,7 +1,7 @@
 //! A template does not parse, or uses a filter or test that is not there
 
 use crate::link::Registry;
-use crate::rules::support::flaws;
+use crate::rules::telling::flaws;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::FlawKind;
 

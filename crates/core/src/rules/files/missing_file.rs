@@ -1,7 +1,7 @@
 //! A file that is referred to is not there
 
 use crate::link::{Link, Registry};
-use crate::rules::support::{miss_finding, misses, written};
+use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::leaves;
 

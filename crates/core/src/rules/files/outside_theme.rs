@@ -1,7 +1,7 @@
 //! A file reference leads out of its layer's folder
 
 use crate::link::{Link, Miss, Registry, join_import};
-use crate::rules::support::{flaws, miss_finding, written};
+use crate::rules::telling::{flaws, miss_finding, written};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::FlawKind;
 use crate::source::leaves;

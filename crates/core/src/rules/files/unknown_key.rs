@@ -3,7 +3,7 @@
 use crate::link::Registry;
 use crate::name::Name;
 use crate::names::{certain, nearest};
-use crate::rules::support::{flaws, rewrite};
+use crate::rules::telling::{flaws, rewrite};
 use crate::rules::{ALL, Example, Finding, Level, Mend, Rule, is_rule};
 use crate::scan::{FlawKind, Given};
 use crate::source::{FileId, Place};

@@ -1,7 +1,7 @@
 //! A name is spelt in a way that no address can hold
 
 use crate::link::{Registry, START};
-use crate::rules::support::flaws;
+use crate::rules::telling::flaws;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::FlawKind;
 use crate::source::Place;

@@ -1,7 +1,7 @@
 //! A point is used that this layer or one below has dropped
 
 use crate::link::{Link, Registry};
-use crate::rules::support::references_from;
+use crate::rules::telling::references_from;
 use crate::rules::{Example, Finding, Level, Rule};
 
 /// What this rule says, with its examples.

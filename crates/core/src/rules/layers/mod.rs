@@ -7,7 +7,7 @@ pub mod replace_target;
 pub mod sealed_callback;
 
 use crate::link::{Miss, Registry, Wanted};
-use crate::rules::support::{miss_finding, misses, written};
+use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Finding, Rule};
 
 /// What to say at a name that no lower layer's attachment has: this layer's own may have it.

@@ -2,7 +2,7 @@
 
 use crate::link::Registry;
 use crate::rules::layers::nothing_below;
-use crate::rules::support::list;
+use crate::rules::telling::list;
 use crate::rules::{Example, Finding, Level, Rule};
 
 /// What this rule says, with its examples.

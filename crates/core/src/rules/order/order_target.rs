@@ -1,7 +1,7 @@
 //! A callback is ordered before or after something that is not attached there
 
 use crate::link::{Registry, Wanted};
-use crate::rules::support::{miss_finding, misses};
+use crate::rules::telling::{miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
 

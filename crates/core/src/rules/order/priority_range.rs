@@ -1,7 +1,7 @@
 //! A priority is not a whole number from 0 to 100
 
 use crate::link::Registry;
-use crate::rules::support::flaws;
+use crate::rules::telling::flaws;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::FlawKind;
 

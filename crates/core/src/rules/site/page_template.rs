@@ -1,7 +1,7 @@
 //! A page has a type that there is not, or no template shows it
 
 use crate::link::{Registry, START};
-use crate::rules::support::{list, miss_finding, misses, written};
+use crate::rules::telling::{list, miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
 

@@ -1,7 +1,7 @@
 //! A message and its translation, or what is put into it, have other placeholders
 
 use crate::link::{MessageUse, Registry, Wanted};
-use crate::rules::support::list;
+use crate::rules::telling::list;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
 
@@ -14,7 +14,7 @@ pub const RULE: Rule = Rule {
     wrong: Example(&[
         (
             "truehook.toml",
-            r##"[support.translations]
+            r##"[feature.translations]
 "##,
         ),
         (

@@ -1,7 +1,7 @@
 //! A message lacks its translation
 
 use crate::link::{Registry, START, Target, Wanted};
-use crate::rules::support::{list, miss_finding, misses};
+use crate::rules::telling::{list, miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
 
@@ -14,7 +14,7 @@ pub const RULE: Rule = Rule {
     wrong: Example(&[
         (
             "truehook.toml",
-            r##"[support.translations]
+            r##"[feature.translations]
 "##,
         ),
         (

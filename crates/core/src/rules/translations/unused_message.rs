@@ -16,7 +16,7 @@ pub const RULE: Rule = Rule {
     wrong: Example(&[
         (
             "truehook.toml",
-            r##"[support.translations]
+            r##"[feature.translations]
 "##,
         ),
         (

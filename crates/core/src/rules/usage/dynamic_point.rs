@@ -3,7 +3,7 @@
 use crate::name::Name;
 
 use crate::link::Registry;
-use crate::rules::support::flaws;
+use crate::rules::telling::flaws;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::{FlawKind, SectionKind, Shape, TemplateShape, Verb};
 use crate::source::{FileId, Place};

@@ -1,7 +1,7 @@
 //! The theme's copy of a template lacks a placement of the original that something depends on
 
 use crate::link::{Lack, Registry, START};
-use crate::rules::support::needing_places;
+use crate::rules::telling::needing_places;
 use crate::rules::usage::place_command;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
@@ -27,11 +27,11 @@ base = { path = "../shingle" }
 name = "shingle"
 open = true
 
-[hook.below-text]
+[hook.under-text]
 about = "Right below the text"
 
 [[attach]]
-to = "hook:below-text"
+to = "hook:under-text"
 call = "notes.js#imprint"
 "##,
         ),
@@ -42,7 +42,7 @@ call = "notes.js#imprint"
 <head>{{ place("hook:document-head") }}</head>
 <body>
 <main>{{ place("region:main") }}</main>
-{{ place("hook:below-text") }}
+{{ place("hook:under-text") }}
 {{ place("hook:document-end") }}
 </body>
 </html>
@@ -61,7 +61,7 @@ call = "notes.js#imprint"
 <head>{{ place("hook:document-head") }}</head>
 <body>
 <main class="wide">{{ place("region:main") }}</main>
-{{ place("hook:below-text") }}
+{{ place("hook:under-text") }}
 {{ place("hook:document-end") }}
 </body>
 </html>

@@ -17,7 +17,7 @@ pub const RULE: Rule = Rule {
     wrong: Example(&[
         (
             "truehook.toml",
-            r##"[hook.below-text]
+            r##"[hook.under-text]
 args.tide = { type = "string" }
 "##,
         ),
@@ -26,7 +26,7 @@ args.tide = { type = "string" }
             r##"{% extends "layout.html" %}
 {% block main %}
   <main>{{ place("region:main") }}</main>
-  {{ place("hook:below-text") }}
+  {{ place("hook:under-text") }}
 {% endblock %}
 "##,
         ),
@@ -36,7 +36,7 @@ args.tide = { type = "string" }
         r##"{% extends "layout.html" %}
 {% block main %}
   <main>{{ place("region:main") }}</main>
-  {{ place("hook:below-text", tide="low") }}
+  {{ place("hook:under-text", tide="low") }}
 {% endblock %}
 "##,
     )]),

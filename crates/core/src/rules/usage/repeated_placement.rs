@@ -69,7 +69,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let Some((first, second)) = pair else { continue };
         let types = registry.type_names(registry.use_sure(first).and(registry.use_sure(second)));
         let layer = registry.layer_of(registry.use_place(first)).max(registry.layer_of(registry.use_place(second)));
-        let message = format!("`{}` is twice on pages of type {}", point.address, crate::rules::support::list(&types));
+        let message = format!("`{}` is twice on pages of type {}", point.address, crate::rules::telling::list(&types));
         let finding = Finding::new(&RULE, layer, message).about(point.address);
         let (one, other) = match registry.layer_of(registry.use_place(second)) == layer {
             true => (second, first),

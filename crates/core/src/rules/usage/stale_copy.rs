@@ -1,7 +1,7 @@
 //! The original of a template that was taken over has changed since
 
 use crate::link::{Registry, START};
-use crate::rules::support::{miss_finding, misses, written};
+use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::{Place, print_of};
 

@@ -1,7 +1,7 @@
 //! A placement passes on an argument that the point does not take
 
 use crate::link::{Registry, Wanted};
-use crate::rules::support::{list, miss_finding, misses};
+use crate::rules::telling::{list, miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
 
 /// What this rule says, with its examples.

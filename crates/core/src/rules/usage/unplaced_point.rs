@@ -2,7 +2,7 @@
 
 use crate::address::Kind;
 use crate::link::{Lack, Registry};
-use crate::rules::support::needing_places;
+use crate::rules::telling::needing_places;
 use crate::rules::usage::place_command;
 use crate::rules::{Example, Finding, Level, Rule};
 

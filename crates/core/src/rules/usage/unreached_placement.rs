@@ -1,7 +1,7 @@
 //! A point is placed, but no type of page gets to the placement
 
 use crate::link::{Absence, Lack, Registry};
-use crate::rules::support::{list, needing_places};
+use crate::rules::telling::{list, needing_places};
 use crate::rules::usage::place_command;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::FileId;

@@ -25,7 +25,7 @@ pub struct Condition {
     pub at: At,
     /// The names that it reads.
     pub reads: Vec<Path>,
-    /// The supports that it asks for.
+    /// The features that it asks for.
     pub asked: Vec<PointRef>,
 }
 
@@ -112,7 +112,7 @@ impl Reader<'_> {
                 self.reads.push(path);
                 Ok(())
             }
-            Expr::Call(call) if matches!(&call.expr, Expr::Var(var) if var.id == "supports") => {
+            Expr::Call(call) if matches!(&call.expr, Expr::Var(var) if var.id == "enabled") => {
                 let named = match call.args.as_slice() {
                     [CallArg::Pos(Expr::Const(text))] => {
                         text.value.as_str().map(|word| (word.to_string(), text.span()))
@@ -120,7 +120,7 @@ impl Reader<'_> {
                     _ => None,
                 };
                 let Some((word, span)) = named else {
-                    return Err((range, "supports asks for one support, as in supports('support:palette')".into()));
+                    return Err((range, "features asks for one feature, as in enabled('feature:palette')".into()));
                 };
                 let at = self.place(span.start_offset as usize..span.end_offset as usize);
                 self.asked.push(PointRef::new(&word, at));

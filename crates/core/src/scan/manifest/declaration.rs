@@ -48,8 +48,8 @@ fn keys_of(kind: Kind) -> &'static [&'static str] {
         Kind::Style => &["file", "needs", "media", "when", "priority"],
         Kind::Script => &["file", "needs", "gives", "at", "when", "priority"],
         Kind::Bundle => &["needs", "when"],
-        // What a support takes is the host's to say.
-        Kind::Support => &[],
+        // What a feature takes is the host's to say.
+        Kind::Feature => &[],
         Kind::Template => &["inputs"],
         Kind::Option => &SCHEMA_WORDS,
     }
@@ -58,7 +58,7 @@ fn keys_of(kind: Kind) -> &'static [&'static str] {
 fn one(address: Address, key: At, node: &Node<'_>, table: &Table<'_>, notes: &mut Notes) -> Declaration {
     let kind = address.kind;
     let known: Vec<&str> = COMMON.iter().chain(keys_of(kind)).copied().collect();
-    if kind != Kind::Support {
+    if kind != Kind::Feature {
         table.known(&known, notes);
     }
     let span = node.span();
@@ -67,7 +67,7 @@ fn one(address: Address, key: At, node: &Node<'_>, table: &Table<'_>, notes: &mu
     let at = if header { notes.at(span.start, span.end) } else { key };
     let value = match kind {
         Kind::Option => Some((option_schema(node, table, notes), at)),
-        Kind::Support => None,
+        Kind::Feature => None,
         _ => table.get("value").map(|node| {
             schema(node, "`value`", notes);
             (json(node.get_ref()), notes.at(node.span().start, node.span().end))
@@ -112,7 +112,7 @@ fn one(address: Address, key: At, node: &Node<'_>, table: &Table<'_>, notes: &mu
             needed.into_iter().map(|named| PointRef::new(&named.name, named.at)).collect()
         }),
         asset: kind.is_asset().then(|| Box::new(asset(table, notes))),
-        support: (kind == Kind::Support).then(|| Box::new(support(key, node, table, notes))),
+        feature: (kind == Kind::Feature).then(|| Box::new(feature(key, node, table, notes))),
     }
 }
 
@@ -139,15 +139,15 @@ fn asset(table: &Table<'_>, notes: &mut Notes) -> AssetKeys {
     }
 }
 
-/// What a support says of itself.
-fn support(name: At, node: &Node<'_>, table: &Table<'_>, notes: &mut Notes) -> SupportKeys {
+/// What a feature says of itself.
+fn feature(name: At, node: &Node<'_>, table: &Table<'_>, notes: &mut Notes) -> FeatureKeys {
     let mut arguments = json(node.get_ref());
     if let Some(arguments) = arguments.as_object_mut() {
         arguments.retain(|key, _| !COMMON.contains(&key.as_str()));
     }
     let key = |key: &str| table.get(key).map(|node| json(node.get_ref()));
     let feeds = table.get("feeds").filter(|node| node.get_ref().is_array()).map(|_| table.strings("feeds", notes));
-    SupportKeys { arguments, name, schema: key("arguments"), default: key("default"), feeds: feeds.unwrap_or_default() }
+    FeatureKeys { arguments, name, schema: key("arguments"), default: key("default"), feeds: feeds.unwrap_or_default() }
 }
 
 /// All that an option may be. What else its table says is not part of that.

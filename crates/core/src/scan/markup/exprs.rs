@@ -119,16 +119,16 @@ impl<'t> Scanner<'t> {
         Some(Named { name: name(&text), at })
     }
 
-    /// A support that is asked for.
-    fn supports(&mut self, at: At, args: &[CallArg<'t>]) {
+    /// A feature that is asked for.
+    fn enabled(&mut self, at: At, args: &[CallArg<'t>]) {
         if let [CallArg::Pos(first)] = args
-            && let Some(support) = self.text(first)
+            && let Some(feature) = self.text(first)
         {
-            return self.shape.asked.push(PointRef::new(&support.name, support.at));
+            return self.shape.asked.push(PointRef::new(&feature.name, feature.at));
         }
         self.args(args);
-        let message = "a support is named by a literal string, so that it can be followed";
-        self.notes.flaw(FlawKind::DynamicPoint, at, message, "write the address here, as in \"support:palette\"");
+        let message = "a feature is named by a literal string, so that it can be followed";
+        self.notes.flaw(FlawKind::DynamicPoint, at, message, "write the address here, as in \"feature:palette\"");
     }
 
     fn known(&mut self, what: &str, word: &str, known: &[&str]) {
@@ -166,7 +166,7 @@ impl<'t> Scanner<'t> {
                 }
             }
             "filled" => self.point(Verb::Filled, at, &call.args),
-            "supports" => self.supports(at, &call.args),
+            "enabled" => self.enabled(at, &call.args),
             "asset" => self.asset(at, &call.args),
             "super" => self.here().calls_super = true,
             "note" => {

@@ -100,9 +100,9 @@ pub const TESTS: [&str; 29] = [
     "undefined",
 ];
 /// The functions that templates can call.
-pub const FUNCTIONS: [&str; 8] = ["place", "filled", "supports", "asset", "note", "range", "dict", "namespace"];
+pub const FUNCTIONS: [&str; 8] = ["place", "filled", "enabled", "asset", "note", "range", "dict", "namespace"];
 /// Functions that have to be called by name, so that every use of a point is seen.
-const CALLED_BY_NAME: [&str; 5] = ["place", "filled", "supports", "asset", "note"];
+const CALLED_BY_NAME: [&str; 5] = ["place", "filled", "enabled", "asset", "note"];
 
 pub(super) fn scan(text: &str) -> Facts {
     let mut scanner = Scanner::new(text);

@@ -1,4 +1,4 @@
-//! Elements of a template's HTML that load files, or that a support may write.
+//! Elements of a template's HTML that load files, or that a feature may write.
 
 use html5gum::emitters::default::{DefaultEmitter, StartTag};
 use html5gum::{Token, Tokenizer};

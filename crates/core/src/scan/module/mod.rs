@@ -20,9 +20,9 @@ use super::*;
 use crate::source::At;
 
 /// What the built-in module `truehook` exports.
-pub const BUILT_IN: [&str; 7] = ["html", "place", "through", "supports", "asset", "t", "note"];
+pub const BUILT_IN: [&str; 7] = ["html", "place", "through", "enabled", "asset", "t", "note"];
 /// Those of them of which every use has to be seen.
-const FOLLOWED: [&str; 6] = ["place", "through", "supports", "asset", "t", "note"];
+const FOLLOWED: [&str; 6] = ["place", "through", "enabled", "asset", "t", "note"];
 
 pub(super) fn scan(text: &str) -> Facts {
     let allocator = Allocator::default();
@@ -232,7 +232,7 @@ impl Scanner {
         let Some(Argument::StringLiteral(literal)) = call.arguments.first() else {
             let span = call.arguments.first().map_or(call.callee.span(), GetSpan::span);
             let at = self.at(span);
-            self.shape.dynamic |= !matches!(word, "t" | "supports");
+            self.shape.dynamic |= !matches!(word, "t" | "enabled");
             let (message, label) = match word {
                 "t" => ("a message is a literal string, so that it can be translated", "write the text here"),
                 _ => (
@@ -246,7 +246,7 @@ impl Scanner {
         let at = self.at(literal.span);
         match word {
             "asset" => return self.shape.assets.push(Named { name: name(&literal.value), at }),
-            "supports" => return self.shape.asked.push(PointRef::new(&literal.value, at)),
+            "enabled" => return self.shape.asked.push(PointRef::new(&literal.value, at)),
             "t" => return self.message(Named { name: name(&literal.value), at }, call.arguments.get(1)),
             _ => {}
         }

@@ -125,8 +125,8 @@ pub struct Declaration {
     pub needs: Option<Vec<PointRef>>,
     /// What an asset says beside that.
     pub asset: Option<Box<AssetKeys>>,
-    /// What a support says.
-    pub support: Option<Box<SupportKeys>>,
+    /// What a feature says.
+    pub feature: Option<Box<FeatureKeys>>,
 }
 
 /// What the declaration of a style, script or bundle says.
@@ -148,9 +148,9 @@ pub struct AssetKeys {
     pub when_broken: bool,
 }
 
-/// What the declaration of a support says: that of the host what it offers, any other its arguments.
+/// What the declaration of a feature says: that of the host what it offers, any other its arguments.
 #[derive(Clone, Debug, PartialEq, Default)]
-pub struct SupportKeys {
+pub struct FeatureKeys {
     /// All that is no key of every declaration, as a table.
     pub arguments: Value,
     /// Where its name stands.

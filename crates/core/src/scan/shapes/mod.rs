@@ -56,7 +56,7 @@ impl Shape {
         }
     }
 
-    /// The supports that a template or module asks for.
+    /// The features that a template or module asks for.
     pub fn asked(&self) -> &[PointRef] {
         match self {
             Shape::Template(shape) => &shape.asked,

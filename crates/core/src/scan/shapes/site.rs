@@ -84,7 +84,7 @@ pub struct SiteShape {
     pub menus: Vec<Named>,
     /// The options that it chooses.
     pub options: Vec<Given>,
-    /// The further keys, which supports may have.
+    /// The further keys, which features may have.
     pub keys: Vec<Given>,
     /// All of it, as JSON; dates are RFC 3339 text.
     pub value: Value,

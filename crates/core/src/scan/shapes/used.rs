@@ -210,11 +210,11 @@ pub struct TemplateShape {
     pub notes: Vec<At>,
     /// The files and assets whose address it asks for.
     pub assets: Vec<Named>,
-    /// The supports that it asks for.
+    /// The features that it asks for.
     pub asked: Vec<PointRef>,
     /// The messages that it wants translated.
     pub messages: Vec<Message>,
-    /// Elements of its HTML that load files or that a support may write.
+    /// Elements of its HTML that load files or that a feature may write.
     pub elements: Vec<Element>,
     /// The variables that it reads.
     pub reads: Vec<Read>,
@@ -308,7 +308,7 @@ pub struct ModuleShape {
     pub notes: Vec<At>,
     /// The files and assets whose address it asks for.
     pub assets: Vec<Named>,
-    /// The supports that it asks for.
+    /// The features that it asks for.
     pub asked: Vec<PointRef>,
     /// The messages that it wants translated.
     pub messages: Vec<Message>,

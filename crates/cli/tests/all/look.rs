@@ -1,0 +1,252 @@
+//! `list`, `show`, `render` and `demo`, as they are typed.
+
+use crate::fixture::Terminal;
+
+#[test]
+fn listeners_run_in_order_filters_change_and_conditions_hold() {
+    let terminal = Terminal::demo();
+    let front = terminal.types("render /").ends(0);
+    let winter = front.stdout.find("Winter: the northern hides").unwrap();
+    let low = front.stdout.find("Low water at <strong>13:42</strong>").unwrap();
+    assert!(winter < low, "`before` goes before the number");
+    let front = front
+        .says("<p class=\"site-line\">Tides, mud and birds, Merrowholm</p>")
+        .says("<td>3.9 m</td>")
+        .says("aria-current=\"page\">Today</a>")
+        .says("<section class=\"footer-note\"><h2>Opening hours</h2>");
+    assert!(
+        front.stdout.find("<h3>Open</h3>") > front.stdout.find("Seen something?"),
+        "the arranger puts the hours last"
+    );
+    terminal
+        .types("render /log/avocets-are-back/")
+        .ends(0)
+        .says("Written on <time>24 February 2026</time>")
+        .never_says("causeway")
+        .never_says("Boots needed");
+    terminal.types("render /visit/").ends(0).says("Boots needed");
+    let summer = Terminal::demo().replace("saltmarsh/preview/site.toml", "season = \"winter\"", "season = \"summer\"");
+    summer.types("render /").ends(0).never_says("Winter:");
+}
+
+#[test]
+fn pages_go_into_a_folder_with_what_they_refer_to() {
+    let terminal = Terminal::demo();
+    terminal.types("render --into ../site").ends(0).says("../site/log/avocets-are-back/index.html");
+    for file in ["index.html", "visit/index.html", "saltmarsh/media/cover.svg", "foreshore/media/foreshore.css"] {
+        assert!(terminal.path("site").join(file).exists(), "{file}");
+    }
+    let visit = terminal.read("site/visit/index.html");
+    assert!(visit.contains("href=\"../foreshore/media/foreshore.css?print="), "{visit}");
+    terminal.types("render --into .").ends(2).says("is the theme's own folder");
+    terminal.types("render").ends(2).says("say which page");
+    let json = terminal.types("render /visit --format json").ends(0);
+    let view: serde_json::Value = serde_json::from_str(&json.stdout).unwrap();
+    assert_eq!(view["pages"][0]["path"], "/visit/");
+    assert!(view["pages"][0]["html"].as_str().unwrap().contains("Visiting the station"));
+}
+
+#[test]
+fn text_from_outside_can_not_break_out() {
+    let terminal = Terminal::new()
+        .manifest("[partial.note]\ninputs.text = { type = \"string\" }\n\n[[attach]]\nto = \"hook:document-end\"\ncall = \"notes.js#echo\"\n")
+        .file("marsh/markup/partials/note.html", "<p title=\"{{ text }}\">{{ text }}</p>\n")
+        .file("marsh/code/notes.js", "import { html, t } from \"truehook\";\nexport function echo({ page }) {\n  return html`<b title=\"${page.title}\">${page.title}</b>`;\n}\n")
+        .file("marsh/preview/site.toml", "[fill]\n\"region:main\" = [ { use = \"partial:note\", text = \"</p><script>{{ site }}\\\"'\" } ]\n")
+        .file("marsh/preview/pages/front.toml", "path = \"/\"\ntype = \"front\"\ntitle = \"<i>\\\"{{ 7 * 7 }}'\"\n");
+    let escaped = "&lt;/p&gt;&lt;script&gt;{{ site }}&quot;&#39;";
+    terminal
+        .types("render /")
+        .ends(0)
+        .says(&format!("<p title=\"{escaped}\">{escaped}</p>"))
+        .says("<b title=\"&lt;i&gt;&quot;{{ 7 * 7 }}&#39;\">&lt;i&gt;&quot;{{ 7 * 7 }}&#39;</b>")
+        .never_says("49");
+}
+
+#[test]
+fn values_survive_the_way_through_a_callback() {
+    let terminal = Terminal::new()
+        .manifest("[filter.same]\nabout = \"Anything\"\n\n[[attach]]\nto = \"filter:same\"\ncall = \"same.js#same\"\n")
+        .file("marsh/code/same.js", "export function same(value) {\n  return value;\n}\n")
+        .file(
+            "marsh/markup/front.html",
+            "{% extends \"layout.html\" %}\n{% block main %}{% set v = page.data | through(\"filter:same\") %}\
+             [{{ v.text }}|{{ v.list | join(\"+\") }}|{{ v.deep.a.b }}|{{ v.whole + 1 }}|{{ v.part }}|{{ v.large }}|{{ v.date }}|{{ v.none }}|{{ v.yes }}]{{ super() }}{% endblock %}\n",
+        )
+        .file("marsh/preview/site.toml", "title = \"x\"\n")
+        .file(
+            "marsh/preview/pages/front.toml",
+            "path = \"/\"\ntype = \"front\"\ntitle = \"x\"\n[data]\ntext = \"größe 🐦 \\u0001\"\nlist = [1, 2.5, \"c\"]\ndeep.a.b = \"found\"\n\
+             whole = 41.0\npart = 0.5\nlarge = 9007199254740992\ndate = 2026-03-01T06:10:00Z\nyes = true\n",
+        );
+    terminal
+        .types("render /")
+        .ends(0)
+        .says("[größe 🐦 \u{1}|1+2.5+c|found|42|0.5|9007199254740992|2026-03-01T06:10:00Z||true]");
+}
+
+#[test]
+fn lists_can_be_narrowed() {
+    let terminal = Terminal::demo();
+    terminal.types("list region").ends(0).says("region:tide-board").never_says("hook:");
+    terminal.types("list --match tide").ends(0).says("partial:tide-table").never_says("partial:imprint");
+    terminal.types("list --template front.html").ends(0).says("region:tide-board").never_says("region:aside");
+    terminal.types("list hook --page /visit/").ends(0).says("hook:ahead-of-footer").never_says("hook:under-tides");
+    Terminal::new()
+        .types("list --unplaced")
+        .ends(0)
+        .says("partial:picture")
+        .says("region:aside")
+        .never_says("region:main")
+        .never_says("sent by the host");
+    terminal.types("list --unplaced").ends(0).says("partial:pager").never_says("partial:menu");
+    terminal.types("list arranger").ends(0).says("station.js#hoursLast").says("menu:masthead").says("2 arrangers");
+    terminal.types("list --layer nobody").ends(2).says("there are host, tide-kit, foreshore, saltmarsh");
+    let json = terminal.types("list hook --format json").ends(0);
+    let view: serde_json::Value = serde_json::from_str(&json.stdout).unwrap();
+    let point =
+        view["points"].as_array().unwrap().iter().find(|point| point["address"] == "hook:under-masthead").unwrap();
+    let slots: Vec<(&str, &str)> = point["slots"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|slot| (slot["callback"].as_str().unwrap(), slot["state"].as_str().unwrap()))
+        .collect();
+    assert_eq!(
+        slots,
+        [
+            ("foreshore:masthead.js#welcome", "replaced"),
+            ("masthead.js#winterNotice", "on"),
+            ("masthead.js#lowWaterNotice", "on"),
+            ("foreshore:masthead.js#themeRibbon", "detached"),
+        ]
+    );
+    assert_eq!(point["slots"][0]["by"]["callback"], "masthead.js#welcome");
+    assert_eq!(point["slots"][2]["priority"], 40);
+    assert_eq!(point["placements"][0]["file"], "markup/layout.html");
+    assert_eq!(point["declared"]["layer"], "foreshore");
+}
+
+#[test]
+fn a_point_shows_its_chain() {
+    let terminal = Terminal::demo();
+    let show = |address: &str| terminal.types(&format!("show {address}")).ends(0);
+    show("hook:under-tides")
+        .says("Under a tide table")
+        .says("args: low (string, needed)")
+        .says("partials/tide-table.html:17")
+        .says("reached by pages of type front")
+        .says("50     saltmarsh   tides.js#walkTime");
+    show("hook:under-masthead")
+        .says("replaced by saltmarsh masthead.js#welcome")
+        .says("off     foreshore   foreshore:masthead.js#themeRibbon detached by saltmarsh (truehook.toml:");
+    show("hook:ahead-of-footer").says("sealed");
+    show("hook:beside-masthead").says("retired with 3.0.0, use hook:under-masthead");
+    show("region:tide-board").says("reserved: site editors are not offered it");
+    show("menu:masthead").says("2 levels").says("everyday");
+    show("option:scheme").says("one of \"by-daylight\", \"day\", \"night\" = \"by-daylight\"");
+    show("filter:page-heading").says("the host sends it");
+    show("hook:theme-chosen").says("a moment: the host fires it");
+    show("piece:spotlight/caption").says("markup/sections/spotlight/caption.html");
+    show("section:spotlight")
+        .says("holds")
+        .says("Spotlight with a note")
+        .says("species (string), status (string)")
+        .says("scheme (string)")
+        .says("sections");
+}
+
+#[test]
+fn one_point_is_fired_on_its_own() {
+    let terminal = Terminal::demo();
+    let fire = |typed: &str| terminal.types(&format!("fire {typed}"));
+    fire("hook:under-masthead --page /visit/").ends(0).says("Winter").never_says("Low water");
+    fire("filter:site-line value='Mud and birds.'").ends(0).says("\"Mud and birds, Merrowholm\"");
+    fire("partial:tide-table days=2").ends(0).says("Monday").never_says("Tuesday").says("sets out at 12:12");
+    fire("section:spotlight species=Redshank").ends(0).says("Forty along the channel").says("<section");
+    fire("menu:masthead --page /log/avocets-are-back/")
+        .ends(0)
+        .says("<li class=\"leads-here\"><a href=\"/log/\">")
+        .says("aria-current=\"page\">The avocets");
+    fire("hook:theme-chosen").ends(0).says("in the site's store: {\"since\":\"2026-03-01T06:10:00Z\"}");
+    fire("section:spotlight --steps").ends(0).says("species.js#whereNow").says("gave");
+    fire("partial:tide-table days=two").ends(2).says("`days` does not fit");
+    fire("partial:tide-table days=0").ends(2).says("0 is less than 1, the minimum");
+    fire("partial:tide-table dyas=2").ends(2).says("did you mean `days`?");
+    fire("partial:date-line").ends(2).says("needs `date`");
+    fire("filter:site-line").ends(2).says("value=…");
+    fire("template:front").ends(2).says("truehook render");
+    fire("option:scheme").ends(2).says("an option can't be fired");
+    fire("hook:gone").ends(2).says("no layer declares `hook:gone`");
+    fire("hook:under-masthead --page /none/").ends(2).says("there is no page /none/");
+    let view = fire("filter:site-line value=Mud. --format json").ends(0);
+    let view: serde_json::Value = serde_json::from_str(&view.stdout).unwrap();
+    assert_eq!((&view["kind"], &view["output"]), (&"value".into(), &"\"Mud, Merrowholm\"".into()));
+    assert_eq!(view["steps"][0]["before"], "\"Mud.\"");
+    assert_eq!(view["steps"][0]["after"], "\"Mud\"");
+    let broken =
+        Terminal::demo().replace("saltmarsh/code/species.js", "return { ...inputs, status", "return { status: 3, old");
+    broken
+        .types("fire section:spotlight")
+        .ends(1)
+        .says("`status` is integer where string belongs")
+        .says("<h2>Curlew</h2>");
+}
+
+#[test]
+fn a_trace_tells_order_states_and_values() {
+    let terminal = Terminal::demo()
+        .replace("saltmarsh/code/masthead.js", "import { html, t } from", "import { html, note, t } from")
+        .replace(
+            "saltmarsh/code/masthead.js",
+            "  return html`<p class=\"ribbon\">",
+            "  note({ word: site.data.word });\n  return html`<p class=\"ribbon\">",
+        );
+    let said = terminal.types("trace /").ends(0).says("off, its condition does not hold").says("note  {\"word\":");
+    let at = |text: &str| said.stdout.find(text).unwrap_or_else(|| panic!("lacks {text}"));
+    assert!(at("masthead.js#welcome") < at("masthead.js#winterNotice"));
+    assert!(at("masthead.js#winterNotice") < at("masthead.js#lowWaterNotice"));
+    assert!(at("given  \"Tides, mud and birds.\"") < at("gave   \"Tides, mud and birds, Merrowholm\""));
+    terminal.types("trace / --point filter:site-line").ends(0).says("2 steps at filter:site-line").never_says("hook:");
+    terminal.types("trace /nowhere/").ends(2).says("there is no page");
+    let view = terminal.types("trace / --point hook:under-masthead --format json").ends(0);
+    let view: serde_json::Value = serde_json::from_str(&view.stdout).unwrap();
+    assert_eq!(view["steps"].as_array().unwrap().len(), 3);
+    assert_eq!(view["steps"][0]["state"], "ran");
+    assert_eq!(view["steps"][0]["place"]["layer"], "foreshore");
+    assert!(view["steps"][0]["milliseconds"].is_f64());
+    let broken =
+        Terminal::demo().replace("saltmarsh/code/masthead.js", "${site.data.word}", "${site.data.word.more.less}");
+    broken.types("trace / --point hook:under-masthead").ends(1).says("failed").says("code/masthead.js:5");
+}
+
+#[test]
+fn the_demo_walks_through_the_main_job() {
+    let terminal = Terminal::new();
+    let said = terminal.types("demo --into walk").ends(0);
+    said.says("$ truehook check walk/foreshore walk/tide-kit walk/saltmarsh")
+        .says("nothing wrong in foreshore")
+        .says("why region:tide-board")
+        .says("← here")
+        .says("--in front.html --inside .board-card --dry-run")
+        .says("+  <summary>{{ heading }}</summary>")
+        .says("error[lost-placement]")
+        .says("+    {{ place(\"region:tide-board\") }}")
+        .says("more lines; type it yourself")
+        .says("walk/site/visit/index.html");
+    assert!(terminal.path("marsh/walk/site/index.html").exists());
+    assert!(terminal.read("marsh/walk/site-de/index.html").contains("Zum Text springen"));
+    terminal.types("demo --into walk").ends(0);
+    let terminal = terminal.file("marsh/walk/saltmarsh/code/cards.js", "// mine\n");
+    terminal.types("demo --into walk").ends(2).says("was changed since the demo was written");
+    assert_eq!(terminal.read("marsh/walk/saltmarsh/code/cards.js"), "// mine\n");
+}
+
+#[test]
+fn colour_is_only_for_those_who_ask() {
+    let terminal = Terminal::demo();
+    terminal.types("show region:aside").ends(0).never_says("\u{1b}[");
+    let mut command = terminal.command("saltmarsh", "show region:aside");
+    let output = command.env_remove("NO_COLOR").env("CLICOLOR_FORCE", "1").output().unwrap();
+    assert!(String::from_utf8(output.stdout).unwrap().contains("\u{1b}["));
+}

@@ -1,0 +1,12 @@
+//! Every command, on the built program, in temporary folders.
+
+mod bad_input;
+mod check;
+mod documents;
+mod fixture;
+mod look;
+mod register;
+mod sequences;
+mod site;
+mod ways_out;
+mod why;

@@ -1,0 +1,67 @@
+//! A feature is used, but not switched on
+
+use crate::address::Address;
+use crate::link::{Registry, Wanted};
+use crate::rules::telling::{list, miss_finding, misses};
+use crate::rules::{Example, Finding, Level, Rule};
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "feature-needed",
+    level: Level::Warning,
+    summary: "A feature is used, but not switched on",
+    explanation: "What a feature feeds stays empty until the theme switches it on: a variable that is always absent, a colour that is not set, a message that is never translated.",
+    wrong: Example(&[(
+        "markup/page.html",
+        r##"{% extends "layout.html" %}
+{% block main %}
+  <ol>{% for step in page.trail %}<li>{{ step.label }}</li>{% endfor %}</ol>
+  <main>{{ place("region:main") }}</main>
+{% endblock %}
+"##,
+    )]),
+    right: Example(&[(
+        "truehook.toml",
+        r##"[feature.breadcrumbs]
+"##,
+    )]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for miss in misses(registry, RULE.name) {
+        if let Wanted::Property(feature, name) = miss.wanted {
+            let message = format!("`{name}` is read, but `{feature}` does not set it");
+            found.push(miss_finding(registry, &RULE, miss, message, "this has no value").about(feature));
+            continue;
+        }
+        let Wanted::Feature(feature) = miss.wanted else { continue };
+        let mut uses: Vec<String> = Vec::new();
+        for at in &miss.references {
+            let word = format!("`{}`", registry.references[*at].written);
+            if !uses.contains(&word) {
+                uses.push(word);
+            }
+        }
+        uses.truncate(3);
+        let verb = if uses.len() == 1 { "needs" } else { "need" };
+        let message = format!("{} {verb} `{feature}`, which the theme does not switch on", list(&uses));
+        let finding = miss_finding(registry, &RULE, miss, message, "nothing comes of this").about(feature);
+        let finding = finding.at_declaration(registry, feature, "the host offers it here");
+        found.push(finding.mend(mend(registry, feature)));
+    }
+}
+
+fn mend(registry: &Registry, feature: Address) -> String {
+    let point = registry.point(feature);
+    let needed = point.and_then(|point| point.feature.as_ref()?.schema.as_ref()?.get("required")?.as_array().cloned());
+    let dropped = point.is_some_and(|point| point.dropped.is_some());
+    match needed {
+        _ if dropped => format!("take `dropped` away from [feature.{}]", feature.name),
+        None => format!("truehook declare {feature}"),
+        Some(needed) => {
+            let keys: Vec<String> = needed.iter().filter_map(|key| Some(format!("`{}`", key.as_str()?))).collect();
+            format!("add [feature.{}] with its {} to truehook.toml", feature.name, list(&keys))
+        }
+    }
+}

@@ -1,0 +1,219 @@
+//! What comes from outside stays what it is: text can't become markup, an attribute, code or a
+//! template, and values survive the way through callbacks.
+
+use crate::small::{failing, front, render, shown};
+
+/// Texts that try to get out of where they are put.
+const ATTACKS: [&str; 12] = [
+    "<script>alert(1)</script>",
+    "\"><b>x</b>",
+    "' onmouseover='x",
+    "\" onmouseover=\"x",
+    "{{ 7 * 7 }}",
+    "{% if true %}x{% endif %}",
+    "{# gone #}",
+    "&lt;b&gt;",
+    "-->x<!--",
+    "</title><b>",
+    "\u{fdd0}0:1\u{fdd1}",
+    "`${7 * 7}`",
+];
+/// Addresses that would run as code.
+const CODES: [&str; 6] = [
+    "javascript:alert(1)",
+    " JaVaScRiPt:alert(1)",
+    "java\tscript:alert(1)",
+    "\u{1}javascript:alert(1)",
+    "vbscript:x",
+    "data:text/html,<script>alert(1)</script>",
+];
+/// Every way on which a text gets to a page: preview data, inputs, arguments and callbacks, in text,
+/// in attributes and in addresses.
+const MANIFEST: &str = "[partial.card]\ninputs.text = { type = \"string\", default = \"\" }\n\n[partial.made]\ninputs.text = { type = \"string\", default = \"\" }\nrender = \"a.js#made\"\n\n[area.notes]\nlabel = \"Notes\"\nwrap = '<div>{{ title }}{{ body }}</div>'\nwrap-title = '<h4>{{ text }}</h4>'\n\n\
+    [menu.top]\nlabel = \"Top\"\n\n[hook.mid]\nabout = \"M\"\nargs.text = { type = \"string\" }\n\n[filter.same]\nabout = \"S\"\n\n[option.word]\nlabel = \"W\"\ntype = \"string\"\ndefault = \"\"\n\n\
+    [[attach]]\nto = \"hook:mid\"\ncall = \"a.js#mid\"\n\n[[attach]]\nto = \"hook:mid\"\ncall = \"a.js#plain\"\n\n[[attach]]\nto = \"filter:same\"\ncall = \"a.js#same\"\n\n[[attach]]\nto = \"filter:root-attributes\"\ncall = \"a.js#root\"\n";
+const CODE: &str = "import { html, place } from \"truehook\";\nexport const made = ({ text }) => html`<p title=\"${text}\" data-a='${[text]}'><a href=\"${text}\">${text}</a></p>`;\nexport const mid = ({ args }) => html`<a href='${args.text}'>${args.text}</a>${place(\"partial:card\", { text: args.text })}`;\nexport const plain = ({ args }) => args.text;\nexport const same = (value) => value;\nexport const root = (all, { page }) => ({ ...all, title: page.title });\n";
+const CARD: &str = "<p title=\"{{ text }}\"><a href=\"{{ text }}\">{{ text }}</a><img src='{{ text }}' alt=\"\"></p>";
+const PAGE: &str = "{{ page.title }}<i {{ page.root }} title=\"{{ page.title }}\">{{ page.data.text }}{{ site.data.text | through(\"filter:same\") }}{{ options.word }}</i><a href=\"{{ page.title }}\">x</a>\
+    {{ place(\"hook:mid\", text=page.title) }}{{ place(\"partial:card\", text=page.title) }}{{ place(\"partial:made\", text=page.title) }}{{ place(\"area:notes\") }}{{ place(\"menu:top\") }}{{ place(\"partial:link\", href=page.title, text=page.title, class=page.title, rel=page.title) }}{{ place(\"partial:picture\", file=page.title, alt=page.title) }}{{ place(\"partial:search-box\", action=page.title, label=page.title) }}{{ place(\"partial:pager\", newer=page.title, older=page.title) }}";
+
+fn page_with(text: &str) -> String {
+    let toml = serde_json::Value::from(text).to_string().replace('\u{1}', "\\u0001");
+    let page = front(PAGE);
+    let site = format!(
+        "options = {{ word = {toml} }}\n\n[menus]\nmain = [ {{ label = {toml}, href = {toml} }} ]\n\n[fill]\n\"menu:top\" = \"main\"\n\"area:notes\" = [ {{ use = \"partial:card\", title = {toml}, text = {toml} }}, {{ use = \"partial:made\", text = {toml} }} ]\n\n[data]\ntext = {toml}\n"
+    );
+    let front = format!("path = \"/\"\ntype = \"front\"\ntitle = {toml}\n\n[data]\ntext = {toml}\n");
+    let files = [
+        ("truehook.toml", MANIFEST),
+        ("code/a.js", CODE),
+        ("markup/front.html", page.as_str()),
+        ("markup/partials/card.html", CARD),
+        ("preview/site.toml", site.as_str()),
+        ("preview/pages/a.toml", front.as_str()),
+    ];
+    render(&files, "/").html
+}
+
+/// The tags of a page, each with the names of its attributes.
+fn skeleton(html: &str) -> Vec<String> {
+    let mut found = Vec::new();
+    let mut rest = html;
+    while let Some(start) = rest.find('<') {
+        let mut quote = None;
+        let end = rest[start..].char_indices().find(|(_, c)| match (quote, *c) {
+            (None, '>') => true,
+            (None, '"' | '\'') => {
+                quote = Some(*c);
+                false
+            }
+            (Some(open), c) if c == open => {
+                quote = None;
+                false
+            }
+            _ => false,
+        });
+        let Some((end, _)) = end else { break };
+        let tag = &rest[start..start + end + 1];
+        let mut names = String::new();
+        let mut inside = None;
+        for c in tag.chars() {
+            match inside {
+                Some(open) if c == open => inside = None,
+                Some(_) => {}
+                None if c == '"' || c == '\'' => inside = Some(c),
+                None => names.push(c),
+            }
+        }
+        found.push(names);
+        rest = &rest[start + end + 1..];
+    }
+    found
+}
+
+#[test]
+fn text_from_anywhere_stays_text() {
+    let plain = skeleton(&page_with("plain"));
+    assert!(plain.len() > 40, "{plain:?}");
+    for attack in ATTACKS {
+        let html = page_with(attack);
+        assert_eq!(skeleton(&html), plain, "{attack}\n{html}");
+        assert!(!html.contains("49"), "{attack} was computed");
+        assert!(!html.contains('\u{fdd0}'), "{attack} was taken for a placement");
+        let kept = attack.contains(['<', '"', '\'', '{', '`']);
+        if kept && !attack.contains('\u{fdd0}') {
+            let escaped = attack
+                .replace('&', "&amp;")
+                .replace('<', "&lt;")
+                .replace('>', "&gt;")
+                .replace('"', "&quot;")
+                .replace('\'', "&#39;");
+            assert!(html.matches(&escaped).count() > 20, "{attack} is not there as it was:\n{html}");
+        }
+    }
+}
+
+#[test]
+fn addresses_never_run_as_code() {
+    for code in CODES {
+        let html = page_with(code);
+        let addresses = ["href=\"", "href='", "src=\"", "src='", "action=\""];
+        for attribute in addresses {
+            for (at, _) in html.match_indices(attribute) {
+                let value: String = html[at + attribute.len()..].chars().take(40).collect();
+                let plain: String = value.chars().filter(|c| !c.is_whitespace() && !c.is_control()).collect();
+                let plain = plain.to_lowercase();
+                let bad = ["javascript:", "vbscript:", "data:text"].iter().any(|scheme| plain.starts_with(scheme));
+                assert!(!bad, "{code}: {attribute}{value}");
+            }
+        }
+        assert!(html.matches("=\"#\"").count() + html.matches("='#'").count() > 8, "{code}:\n{html}");
+    }
+}
+
+#[test]
+fn an_address_that_was_left_out_is_told() {
+    let page = front("[<a href=\"{{ page.title }}\">x</a>]");
+    let site = ("preview/pages/a.toml", "path = \"/\"\ntype = \"front\"\ntitle = \"javascript:x\"\n");
+    let (failures, html) = failing(&[("markup/front.html", &page), site]);
+    assert_eq!(html, "<a href=\"#\">x</a>");
+    assert!(failures[0].contains("would run as code"), "{failures:?}");
+}
+
+#[test]
+fn a_failure_behind_a_checked_address_is_shown_at_its_own_place() {
+    let page = "<p>\n  <a href=\"{{ page.title }}\">{{ 1 // 0 }}</a>\n</p>";
+    let rendered = render(&[("markup/front.html", page)], "/");
+    let place = rendered.failures[0].place.clone().unwrap();
+    let column = page.lines().nth(1).unwrap().find("1 //").unwrap() + 1;
+    assert_eq!(place, ("markup/front.html".to_string(), 2, column));
+}
+
+#[test]
+fn markup_is_markup_only_where_it_is_declared_so() {
+    let manifest = "[partial.card]\ninputs.body = { type = \"markup\" }\ninputs.text = { type = \"string\", default = \"\" }\n\n[region.side]\nlabel = \"Side\"\n\n[filter.mark]\nvalue = { type = \"markup\" }\n\n[filter.word]\nvalue = { type = \"string\" }\n\n[[attach]]\nto = \"filter:mark\"\ncall = \"a.js#mark\"\n\n[[attach]]\nto = \"filter:word\"\ncall = \"a.js#word\"\n";
+    let page = front(
+        "[{{ place(\"region:side\") }}{{ place(\"partial:card\", body=\"<b>\") }}{{ \"<i>\" | through(\"filter:mark\") }}{{ \"<i>\" | through(\"filter:word\") }}]",
+    );
+    let html = shown(&[
+        ("truehook.toml", manifest),
+        (
+            "code/a.js",
+            "import { html } from \"truehook\";\nexport const mark = (value) => html`<u>${value}</u>`;\nexport const word = (value) => value + \"&\";\n",
+        ),
+        ("markup/front.html", &page),
+        ("markup/partials/card.html", "<p>{{ body }}{{ text }}</p>"),
+        (
+            "preview/site.toml",
+            "[fill]\n\"region:side\" = [ { use = \"partial:card\", body = \"<b>bold</b>\", text = \"<b>\" } ]\n",
+        ),
+    ]);
+    assert_eq!(html, "<p><b>bold</b>&lt;b&gt;</p><p>&lt;b&gt;</p><u>&lt;i&gt;</u>&lt;i&gt;&amp;");
+}
+
+#[test]
+fn values_survive_the_way_through_filters_preparer_functions_and_arrangers() {
+    let manifest = "[partial.show]\ninputs.v = { type = \"object\" }\n\n[filter.same]\nabout = \"S\"\n\n[region.side]\nlabel = \"Side\"\n\n[[attach]]\nto = \"filter:same\"\ncall = \"a.js#same\"\n\n[[attach]]\nto = \"partial:show\"\ncall = \"a.js#same\"\n\n[[attach]]\nto = \"region:side\"\ncall = \"a.js#same\"\n";
+    let data = "{ text = \"größe 🐦 \\u0001 \\\\ \\\" 漢字 \\u200f\", list = [1, 2.5, \"c\", [true, []]], deep = { a = { b = \"found\", \"ключ\" = 1 } }, whole = 41.0, part = 0.1, large = 9007199254740992, small = -9007199254740992, date = 2026-03-01T06:10:00Z, day = 2026-03-01, empty = \"\", none = [] }";
+    let site =
+        format!("[fill]\n\"region:side\" = [ {{ use = \"partial:show\", v = {data} }} ]\n\n[data]\nv = {data}\n");
+    let show = "{{ v.text }}|{{ v.list }}|{{ v.deep.a.b }}{{ v.deep.a[\"ключ\"] }}|{{ v.whole }}|{{ v.part }}|{{ v.large }}|{{ v.small }}|{{ v.date }}|{{ v.day }}|{{ v.empty }}|{{ v.none | length }}|{{ v.gone is defined }}|{{ v | length }}";
+    let page = front(&format!(
+        "[{{% set v = site.data.v %}}{show}\n{{% set v = site.data.v | through(\"filter:same\") %}}{show}\n{{{{ place(\"region:side\") }}}}]"
+    ));
+    let html = shown(&[
+        ("truehook.toml", manifest),
+        ("code/a.js", "export const same = (value) => value;\n"),
+        ("markup/front.html", &page),
+        ("markup/partials/show.html", show),
+        ("preview/site.toml", &site),
+    ]);
+    let ways: Vec<&str> = html.lines().collect();
+    assert_eq!(ways.len(), 3, "{html}");
+    // Whole floats come back as whole numbers; nothing else changes.
+    assert_eq!(ways[0].replace("|41.0|", "|41|"), ways[1]);
+    assert_eq!(ways[1], ways[2]);
+    assert!(ways[1].starts_with("größe 🐦 \u{1} \\ &quot; 漢字 \u{200f}|"), "{}", ways[1]);
+    assert!(
+        ways[1]
+            .contains("|found1|41|0.1|9007199254740992|-9007199254740992|2026-03-01T06:10:00Z|2026-03-01||0|false|11"),
+        "{}",
+        ways[1]
+    );
+}
+
+#[test]
+fn numbers_that_are_too_large_fail_rather_than_change() {
+    let manifest = "[filter.same]\nabout = \"S\"\n\n[[attach]]\nto = \"filter:same\"\ncall = \"a.js#same\"\n";
+    for number in ["9007199254740993", "-9007199254740993"] {
+        let page = front(&format!("[{{{{ {number} | through(\"filter:same\") }}}}]"));
+        let files = [
+            ("truehook.toml", manifest),
+            ("code/a.js", "export const same = (value) => value;\n"),
+            ("markup/front.html", page.as_str()),
+        ];
+        let (failures, html) = failing(&files);
+        assert_eq!(html, number);
+        assert!(failures[0].contains("too large to pass on exactly"), "{failures:?}");
+    }
+}

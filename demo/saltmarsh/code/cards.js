@@ -1,0 +1,9 @@
+import { t } from "truehook";
+
+/** Which season an entry is from, by its month. */
+export function withSeason(inputs) {
+  const month = Number(inputs.entry.date?.slice(5, 7));
+  if (!month) return inputs;
+  const seasons = [t("Winter"), t("Spring"), t("Summer"), t("Autumn")];
+  return { ...inputs, mark: seasons[Math.floor((month % 12) / 3)] };
+}
