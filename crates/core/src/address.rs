@@ -243,6 +243,24 @@ impl Address {
     }
 }
 
+impl Address {
+    /// For an argument of a feature, as in `feature:pictures.lead`: the feature, and the argument's name.
+    pub fn argument(self) -> Option<(Address, &'static str)> {
+        let (feature, argument) = self.name.as_str().split_once('.').filter(|_| self.kind == Kind::Feature)?;
+        Some((Address::new(Kind::Feature, feature), argument))
+    }
+
+    /// The point itself: of an argument, the feature.
+    pub fn whole(self) -> Address {
+        self.argument().map_or(self, |(feature, _)| feature)
+    }
+
+    /// An argument of this feature, as something to be asked for.
+    pub fn with_argument(self, argument: Name) -> Address {
+        Address::new(self.kind, format!("{}.{argument}", self.name).as_str())
+    }
+}
+
 impl fmt::Display for Address {
     fn fmt(&self, out: &mut fmt::Formatter<'_>) -> fmt::Result {
         write!(out, "{}:{}", self.kind, self.name)
@@ -285,7 +303,12 @@ impl FromStr for Address {
             let suggestion = names::nearest(word, words).map(str::to_string);
             return Err(AddressError::UnknownKind { word: word.into(), suggestion });
         };
-        let good = match name.split_once('/').filter(|_| kind == Kind::Piece) {
+        let parts = match kind {
+            Kind::Piece => name.split_once('/'),
+            Kind::Feature => name.split_once('.'),
+            _ => None,
+        };
+        let good = match parts {
             Some((holder, own)) => names::is_kebab(holder) && names::is_kebab(own),
             None if kind == Kind::Option => names::is_snake(name),
             None => names::is_kebab(name),

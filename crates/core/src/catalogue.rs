@@ -154,7 +154,7 @@ pub const KEYS: &[Key] = &[
     key("path", "preview/pages/", "The page's address, as in /log/."),
     key("type", "preview/pages/", "The page's type, which chooses its template."),
     key("title", "preview/pages/, items in areas", "The page's title; in an area, the item's."),
-    key("breakout", "items", "True: the item is wider than the text, where feature:breakout is on."),
+    key("extent", "items", "How wide the item is: one of the theme's steps, [feature.extent] steps."),
     key("type", SCHEMA, "What type it is: string, number, integer, boolean, array, object, null or markup."),
     key("enum", SCHEMA, "The values that it may be, one of them."),
     key("const", SCHEMA, "The one value that it may be."),

@@ -11,6 +11,7 @@
 
 pub mod address;
 pub mod catalogue;
+pub mod css;
 pub mod edit;
 pub mod link;
 pub mod name;

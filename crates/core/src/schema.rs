@@ -3,8 +3,10 @@
 
 use std::borrow::Cow;
 
-use boon::{CompileError, Compiler, Draft, ErrorKind, InstanceToken, SchemaIndex, Schemas, UrlLoader, ValidationError};
+use boon::{CompileError, Compiler, Draft, ErrorKind, Format, InstanceToken, SchemaIndex, Schemas, UrlLoader, ValidationError};
 use serde_json::Value;
+
+use crate::css::{colour_fault, length_fault};
 
 /// How a value does not fit.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -88,9 +90,21 @@ fn compiled(schema: &Value) -> Result<(Schemas, SchemaIndex), CompileError> {
     let mut compiler = Compiler::new();
     compiler.set_default_draft(Draft::V2020_12);
     compiler.use_loader(Box::new(Nowhere));
+    compiler.enable_format_assertions();
+    for (name, func) in [("colour", is_colour as fn(&Value) -> _), ("length", is_length)] {
+        compiler.register_format(Format { name, func });
+    }
     compiler.add_resource(OWN, standard(schema))?;
     let index = compiler.compile(OWN, &mut schemas)?;
     Ok((schemas, index))
+}
+
+fn is_colour(value: &Value) -> Result<(), Box<dyn std::error::Error>> {
+    value.as_str().and_then(colour_fault).map_or(Ok(()), |why| Err(why.into()))
+}
+
+fn is_length(value: &Value) -> Result<(), Box<dyn std::error::Error>> {
+    value.as_str().and_then(length_fault).map_or(Ok(()), |why| Err(why.into()))
 }
 
 /// The first thing that is wrong, rather than what it makes wrong around it.
@@ -141,6 +155,8 @@ fn complaint(kind: &ErrorKind<'_, '_>, part: &Value) -> String {
             format!("{} is not known here", names(&got))
         }
         ErrorKind::PropertyName { prop } => format!("`{prop}` is no name that fits here"),
+        ErrorKind::Format { want: "colour" | "length", err, .. } => err.to_string(),
+        ErrorKind::Format { want, .. } => format!("{part} is no {want}"),
         ErrorKind::FalseSchema => format!("{part} is not allowed here"),
         ErrorKind::AnyOf | ErrorKind::OneOf(None) => format!("{part} fits none of what may be here"),
         other => format!("{part}: {other}"),

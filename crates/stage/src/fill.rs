@@ -1,23 +1,48 @@
 //! Fills holes from a work list: renders the page's template, then every point that it places, then
 //! every point that those place, until nothing is left.
 
+use std::collections::HashMap;
 use std::rc::Rc;
 use std::time::Instant;
 
 use minijinja::Value;
 use truehook_core::address::{Address, Kind};
-use truehook_core::link::{Point, Registry, Runs, body_region, menu_partial};
+use truehook_core::link::{Callback, Point, Registry, Renderer, Runs, Slot, body_region, menu_partial};
 use truehook_core::read::FileKind;
-use truehook_core::scan::OutletKind;
+use truehook_core::source::FileId;
 
-use crate::component::{self, Given, markup_of};
-use crate::engine::{Call, CallError};
-use crate::flow;
-use crate::run::{Failure, Hole, Run, StepState};
-use crate::tree::{Origin, Part, SegmentId, Tree};
-use crate::turns::{is_on, note_step, run_slot};
-use crate::values::type_word;
-use crate::{Stage, assets, features, moments};
+use crate::engines::templates::{Inputs, Templates, Wrap};
+use crate::host::{Call, Here, Scene};
+use crate::points::assets::{self, Elements};
+use crate::points::components::{self, markup_of};
+use crate::points::turns::{is_on, note_render, note_step, run_slot};
+use crate::points::{contents, head, moments};
+use crate::record::holes::{Frame, Hole};
+use crate::record::trace::{Failure, StepState, StepValues};
+use crate::record::tree::{Origin, OutletName, Part, SegmentId, Tree};
+use crate::value::{Given, as_markup, escape, pairs, shown};
+
+/// Puts a whole page together.
+pub fn page(templates: &Templates, scene: &Rc<Scene>, page_type: &str) -> Tree {
+    moments::begin(&scene.here());
+    let mut filler = Filler::new(templates, scene);
+    filler.page(page_type);
+    filler.fill_all();
+    filler.tree
+}
+
+/// Puts one point together, on its own.
+pub fn alone(templates: &Templates, scene: &Rc<Scene>, point: Address, args: Given) -> Tree {
+    moments::begin(&scene.here());
+    // What ran before is not what was asked for.
+    scene.page.trace.take();
+    let mut filler = Filler::new(templates, scene);
+    let root = filler.tree.add(Origin::Outlet(OutletName::Alone), None, 0);
+    let hole = scene.page.leave_hole(Hole::Point { point, args, held: Vec::new() });
+    filler.put(root, hole);
+    filler.fill_all();
+    filler.tree
+}
 
 /// A hole that is to be filled, and where what comes out belongs.
 struct Task {
@@ -26,82 +51,69 @@ struct Task {
     part: usize,
 }
 
-/// Puts a whole page together.
-pub fn page(stage: &Stage, run: &Rc<Run>, page_type: &str) -> Tree {
-    moments::begin(run);
-    let mut filler = Filler::new(stage, run);
-    filler.page(page_type);
-    filler.fill_all();
-    filler.tree
-}
-
-/// Puts one point together, on its own.
-pub fn alone(stage: &Stage, run: &Rc<Run>, point: Address, args: Given) -> Tree {
-    moments::begin(run);
-    // What ran before is not what was asked for.
-    run.trace.take();
-    let mut filler = Filler::new(stage, run);
-    let root = filler.tree.add(Origin::Outlet("alone"), None, 0);
-    let hole = run.leave_hole(Hole::Point { point, args, held: Vec::new() });
-    filler.put(root, hole);
-    filler.fill_all();
-    filler.tree
-}
-
 struct Filler<'s> {
-    stage: &'s Stage,
-    run: Rc<Run>,
+    templates: &'s Templates,
+    scene: &'s Rc<Scene>,
     tree: Tree,
     open: Vec<Task>,
     /// Holes that are filled after all others, because what they show depends on those.
     last: Vec<Task>,
     /// Holes for what depends on these, too.
     very_last: Vec<Task>,
-    /// What the page's assets are, once that was worked out: in the head, and at the end.
-    assets: Option<(String, String)>,
+    /// What the page's assets are, once that was worked out.
+    assets: Option<Elements>,
+    /// How many items each area has shown.
+    shown: HashMap<Address, usize>,
 }
 
 impl<'s> Filler<'s> {
-    fn new(stage: &'s Stage, run: &Rc<Run>) -> Filler<'s> {
+    fn new(templates: &'s Templates, scene: &'s Rc<Scene>) -> Filler<'s> {
         Filler {
-            stage,
-            run: run.clone(),
+            templates,
+            scene,
             tree: Tree::default(),
             open: Vec::new(),
             last: Vec::new(),
             very_last: Vec::new(),
             assets: None,
+            shown: HashMap::new(),
         }
     }
 
-    fn registry(&self) -> &Registry {
-        &self.stage.registry
+    fn registry(&self) -> &'s Registry {
+        self.scene.page.registry()
     }
 
-    /// Renders the page's own template: the first of its candidates that can be rendered.
+    fn here(&self) -> Here<'s> {
+        self.scene.here()
+    }
+
+    fn fail(&self, failure: Failure) {
+        self.scene.page.fail(failure);
+    }
+
+    /// Renders the template of a type of page: the first that can be rendered.
     fn page(&mut self, page_type: &str) {
-        let registry = self.stage.registry.clone();
-        let known = registry.types.iter().find(|known| known.name == page_type);
-        let files = match known {
+        let registry = self.registry();
+        let files: Vec<FileId> = match registry.types().iter().find(|known| known.name == *page_type) {
             Some(known) => known.templates.clone(),
             None => {
-                let message = format!("there is no type of page `{page_type}`, so it is shown like any other page");
-                self.run.fail(Failure { point: None, source: None, place: None, message });
+                self.fail(Failure::new(format!("there is no type of page `{page_type}`; it is shown as any other page")));
                 registry.files_named(FileKind::Template, "page.html").iter().rev().copied().collect()
             }
         };
         for file in files {
-            let name = self.stage.names.templates.get(&file).cloned().unwrap_or_default();
+            let name = self.scene.page.shared.names.template(file);
             let root = self.tree.add(Origin::Template(name), None, 0);
-            let point = Address::new(Kind::Template, registry.project.file(file).name().trim_end_matches(".html"));
-            let inputs = match registry.point(point) {
+            let stem = registry.project().file(file).name().trim_end_matches(".html");
+            let inputs = match registry.point(Address::new(Kind::Template, stem)) {
                 Some(point) => {
-                    self.run.trace.borrow_mut().points.push(point.address);
-                    component::inputs(&self.run, point, Vec::new())
+                    self.scene.page.trace.borrow_mut().points.push(point.address);
+                    components::inputs(&self.here(), point, Vec::new())
                 }
                 None => Vec::new(),
             };
-            match component::template(self.stage, &self.run, file, inputs, None) {
+            match self.template(file, inputs, None) {
                 Some(markup) => return self.put(root, markup),
                 None => self.tree.segments.clear(),
             }
@@ -111,25 +123,23 @@ impl<'s> Filler<'s> {
 
     /// A page that none of its templates can show has its text all the same.
     fn bare_page(&mut self) {
-        let message = "no template can show this page, so only its text is here".to_string();
-        self.run.fail(Failure { point: None, source: None, place: None, message });
+        self.fail(Failure::new("no template can show this page, so only its text is here"));
         let root = self.tree.add(Origin::Template("page".into()), None, 0);
-        let hole = self.run.leave_hole(Hole::Point { point: body_region(), args: Vec::new(), held: Vec::new() });
+        let hole = self.scene.page.leave_hole(Hole::Point { point: body_region(), args: Vec::new(), held: Vec::new() });
         self.put(root, format!("<!doctype html>\n<main>{hole}</main>\n"));
     }
 
     /// Puts markup into a segment, and its holes on the work list, the first on top.
     fn put(&mut self, segment: SegmentId, markup: String) {
         let first = self.tree.segments[segment.0].parts.len();
-        let (parts, lost) = self.run.split(markup);
+        let (parts, lost) = self.scene.page.holes.borrow().split(markup);
         if lost {
-            let message = "a placement was processed further, and is lost; print it as it is".to_string();
-            let (source, point) = match &self.tree.get(segment).origin {
-                Origin::Template(name) | Origin::Callback(name) => (Some(name.to_string()), None),
-                Origin::Point(point) => (None, Some(point.to_string())),
-                Origin::Outlet(_) => (None, None),
-            };
-            self.run.fail(Failure { point, source, place: None, message });
+            let message = "a placement was processed further, and is lost; print it as it is";
+            self.fail(match &self.tree.get(segment).origin {
+                Origin::Template(name) | Origin::Callback(name) => Failure::of(Some(name.to_string()), message),
+                Origin::Point(point) => Failure::at(point, message),
+                Origin::Outlet(_) => Failure::new(message),
+            });
         }
         let holes = parts.iter().enumerate().rev().filter_map(|(at, part)| match part {
             Part::Hole(hole) => Some(Task { hole: *hole, segment, part: first + at }),
@@ -137,34 +147,39 @@ impl<'s> Filler<'s> {
         });
         let tasks: Vec<Task> = holes.collect();
         self.tree.segments[segment.0].parts.extend(parts);
-        let head = self.stage.names.head;
+        let head = self.scene.page.shared.names.head;
+        let holes = self.scene.page.holes.borrow();
         for task in tasks {
-            let holes = self.run.holes.borrow();
             match holes.get(task.hole) {
                 Some(Hole::Point { point, .. }) if Some(*point) == head => self.last.push(task),
-                Some(Hole::Host { .. }) => self.very_last.push(task),
+                Some(Hole::Head | Hole::End) => self.very_last.push(task),
                 _ => self.open.push(task),
             }
         }
     }
 
     fn fill_all(&mut self) {
-        let limit = self.registry().limits.holes;
+        let limit = self.registry().limits().holes;
         let mut filled = 0;
         while let Some(task) = self.open.pop().or_else(|| self.last.pop()).or_else(|| self.very_last.pop()) {
             filled += 1;
             if filled > limit {
                 let message = format!("the page has more than {limit} placements; the rest is left out");
-                self.run.fail(Failure { point: None, source: None, place: None, message });
-                return;
+                return self.fail(Failure::new(message));
             }
             // A text that is shown twice holds the same placement twice.
-            let hole = self.run.holes.borrow().get(task.hole).cloned();
+            let hole = self.scene.page.holes.borrow().get(task.hole).cloned();
             let child = match hole {
                 Some(Hole::Point { point, args, held }) => self.fill(point, args, held, task.segment),
-                Some(Hole::Held(frame)) => self.outlet("held", frame.held, Some(frame.component), task.segment),
-                Some(Hole::Sections) => self.outlet("sections", flow::sections(&self.run), None, task.segment),
-                Some(Hole::Host { head }) => self.host(head, task.segment),
+                Some(Hole::Held(frame)) => {
+                    self.outlet(OutletName::Held, frame.held, Some(frame.component), task.segment)
+                }
+                Some(Hole::Sections) => {
+                    let sections = contents::sections(&self.here());
+                    self.outlet(OutletName::Sections, sections, None, task.segment)
+                }
+                Some(Hole::Head) => self.of_host(true, task.segment),
+                Some(Hole::End) => self.of_host(false, task.segment),
                 None => continue,
             };
             self.tree.segments[task.segment.0].parts[task.part] = Part::Segment(child);
@@ -173,35 +188,34 @@ impl<'s> Filler<'s> {
 
     fn fill(&mut self, address: Address, args: Given, held: Vec<Value>, parent: SegmentId) -> SegmentId {
         let nesting = self.tree.get(parent).nesting + usize::from(address.kind.is_component());
-        let registry = self.stage.registry.clone();
+        let registry = self.registry();
         let again = address.kind.needs_placement() && self.tree.is_inside(parent, address);
         let segment = self.tree.add(Origin::Point(address), Some(parent), nesting);
         let point = registry.point(address);
+        let deepest = registry.limits().nesting;
         let refused = match point {
             None => Some("no layer declares it".to_string()),
             Some(_) if again => Some("it is placed inside itself".to_string()),
-            Some(_) if nesting as u64 > registry.limits.nesting => {
-                Some(format!("components are nested more than {} deep", registry.limits.nesting))
-            }
+            Some(_) if nesting as u64 > deepest => Some(format!("components are nested more than {deepest} deep")),
             Some(point) if point.moment => Some("it is a moment, which the host fires".to_string()),
             Some(_) => None,
         };
         if let Some(message) = refused {
-            self.run.fail(Failure { point: Some(address.to_string()), source: None, place: None, message });
+            self.fail(Failure::at(address, message));
             return segment;
         }
         let Some(point) = point.filter(|point| point.dropped.is_none()) else { return segment };
-        self.run.trace.borrow_mut().points.push(address);
+        self.scene.page.trace.borrow_mut().points.push(address);
         match address.kind {
             Kind::Hook => self.hook(point, &args, segment),
             Kind::Region | Kind::Area => {
-                for item in flow::contents(&self.run, point).iter() {
+                for item in contents::contents(&self.here(), point).iter() {
                     self.item(item, Some(point), segment);
                 }
             }
             Kind::Menu => self.menu(point, &args, segment),
             kind if kind.is_component() => {
-                if let Some(markup) = component::render(self.stage, &self.run, point, args, held) {
+                if let Some(markup) = self.component(point, args, held) {
                     self.put(segment, markup);
                 }
             }
@@ -211,63 +225,81 @@ impl<'s> Filler<'s> {
     }
 
     /// Adds what the host itself puts into the head, or at the page's end.
-    fn host(&mut self, head: bool, parent: SegmentId) -> SegmentId {
+    fn of_host(&mut self, head: bool, parent: SegmentId) -> SegmentId {
         let nesting = self.tree.get(parent).nesting;
-        let segment = self.tree.add(Origin::Outlet("host"), Some(parent), nesting);
-        let run = self.run.clone();
-        let mut caller = |of: &Call<'_>| call(&run, of);
-        let (in_head, at_end) = self.assets.get_or_insert_with(|| assets::elements(&run, &mut caller));
+        let segment = self.tree.add(Origin::Outlet(OutletName::Host), Some(parent), nesting);
+        let here = self.here();
+        let elements = self.assets.get_or_insert_with(|| assets::elements(&here));
         let markup = match head {
-            true => features::head(&run, &std::mem::take(in_head), &mut caller),
-            false => std::mem::take(at_end),
+            true => head::head(&here, &std::mem::take(&mut elements.head)),
+            false => std::mem::take(&mut elements.end),
         };
         self.put(segment, markup.trim_end().to_string());
         segment
     }
 
-    /// Adds what each listener returns.
+    /// Adds what each listener returns, and at the host's own two hooks what the host adds.
     fn hook(&mut self, point: &Point, args: &Given, segment: SegmentId) {
-        if Some(point.address) == self.stage.names.head {
-            let hole = self.run.leave_hole(Hole::Host { head: true });
+        let names = &self.scene.page.shared.names;
+        let (is_head, is_end) = (Some(point.address) == names.head, Some(point.address) == names.end);
+        if is_head {
+            let hole = self.scene.page.leave_hole(Hole::Head);
             self.put(segment, hole);
         }
-        self.listeners(point, args, segment);
-        if Some(point.address) == self.stage.names.end {
-            let hole = self.run.leave_hole(Hole::Host { head: false });
+        for slot in &point.slots {
+            match slot.runs {
+                Runs::Partial(address, found) => self.attached_partial(point, slot, address, found, args, segment),
+                Runs::Callback(..) => self.listener(point, slot, args, segment),
+            }
+        }
+        if is_end {
+            let hole = self.scene.page.leave_hole(Hole::End);
             self.put(segment, hole);
         }
     }
 
-    fn listeners(&mut self, point: &Point, args: &Given, segment: SegmentId) {
-        for slot in &point.slots {
-            if let Runs::Partial(address, found) = slot.runs {
-                if is_on(&self.run, point, slot) && found {
-                    note_step(&self.run, point, slot, StepState::Ran, Instant::now(), None);
-                    let hole = Hole::Point { point: address, args: args.clone(), held: Vec::new() };
-                    let markup = self.run.leave_hole(hole);
-                    self.put(segment, markup);
-                }
-                continue;
-            }
-            let listener = |run: &Run, callback| {
-                let value = call(run, &Call { callback, piped: None, args, point: point.address })?;
-                markup_of(&value).map(Value::from_safe_string)
-            };
-            let Some(markup) = run_slot(&self.run.clone(), point, slot, None, listener) else { continue };
-            let nesting = self.tree.get(segment).nesting;
-            let origin = Origin::Callback(self.run.slot_name(slot));
-            let child = self.tree.add(origin, Some(segment), nesting);
-            self.tree.segments[segment.0].parts.push(Part::Segment(child));
-            self.put(child, markup.as_str().unwrap_or_default().to_string());
+    fn attached_partial(
+        &mut self,
+        point: &Point,
+        slot: &Slot,
+        address: Address,
+        found: bool,
+        args: &Given,
+        segment: SegmentId,
+    ) {
+        if is_on(&self.here(), point, slot) && found {
+            note_step(&self.here(), point, slot, StepState::Ran, Instant::now(), None);
+            let hole = Hole::Point { point: address, args: args.clone(), held: Vec::new() };
+            let markup = self.scene.page.leave_hole(hole);
+            self.put(segment, markup);
         }
+    }
+
+    fn listener(&mut self, point: &Point, slot: &Slot, args: &Given, segment: SegmentId) {
+        let here = self.here();
+        let listen = |callback| {
+            let value = here.calls.call(&Call { callback, piped: None, args, point: point.address })?;
+            markup_of(&value).map(Value::from_safe_string)
+        };
+        let Some(markup) = run_slot(&here, point, slot, None, listen) else { return };
+        let nesting = self.tree.get(segment).nesting;
+        let origin = Origin::Callback(self.scene.page.slot_name(slot));
+        let child = self.tree.add(origin, Some(segment), nesting);
+        self.tree.segments[segment.0].parts.push(Part::Segment(child));
+        self.put(child, markup.as_str().unwrap_or_default().to_string());
     }
 
     /// Adds what a component holds, or a page's sections.
-    fn outlet(&mut self, name: &'static str, items: Vec<Value>, by: Option<Address>, parent: SegmentId) -> SegmentId {
+    fn outlet(
+        &mut self,
+        name: OutletName,
+        items: Vec<Value>,
+        by: Option<Address>,
+        parent: SegmentId,
+    ) -> SegmentId {
         let nesting = self.tree.get(parent).nesting;
         let segment = self.tree.add(Origin::Outlet(name), Some(parent), nesting);
-        let registry = self.stage.registry.clone();
-        let holder = by.and_then(|by| registry.point(by));
+        let holder = by.and_then(|by| self.registry().point(by));
         for item in &items {
             self.item(item, holder, segment);
         }
@@ -280,105 +312,134 @@ impl<'s> Filler<'s> {
         let by = holder.map(|holder| holder.address);
         let fail = |message: String| {
             let point = by.map_or_else(|| "sections".to_string(), |by| by.to_string());
-            self.run.fail(Failure { point: Some(point), source: None, place: None, message });
+            self.fail(Failure::at(point, message));
         };
-        let Some(component) = self.registry().item_component(&name, by) else {
+        let registry = self.registry();
+        let Some(component) = registry.item_component(&name, by) else {
             return fail(format!("an item uses `{name}`, which is no component"));
         };
-        if by.is_some_and(|by| !self.registry().may_hold(by, component)) {
+        if by.is_some_and(|by| !registry.may_hold(by, component)) {
             return fail(format!("it may not hold `{component}`"));
         }
         if by.is_none() && component.kind != Kind::Section {
             return fail(format!("a page is composed of sections, and `{component}` is none"));
         }
         let Some(table) = pairs(item) else { return };
-        let held = table.iter().find(|(key, _)| key == "holds");
-        let held = held.and_then(|(_, held)| held.try_iter().ok()).map(Iterator::collect).unwrap_or_default();
-        let is_wide = |(key, value): &(String, Value)| key == "breakout" && value.is_true();
-        let wide = self.stage.names.breakout && table.iter().any(is_wide) && self.registry().takes_breakout(component);
+        let find = |key: &str| table.iter().find(|(known, _)| known == key).map(|(_, value)| value.clone());
+        let held = find("holds").and_then(|held| held.try_iter().ok()?.collect::<Vec<_>>().into()).unwrap_or_default();
+        let extent = find("extent").filter(|_| registry.takes_extent(component));
+        let extent = extent.and_then(|name| self.extent(component, &name));
+        let title = find("title");
         let args: Given = table.into_iter().filter(|(key, _)| key != "use" && key != "holds").collect();
-        let title = args.iter().find(|(key, _)| key == "title").map(|(_, title)| title.clone());
-        let hole = self.run.leave_hole(Hole::Point { point: component, args, held });
+        let hole = self.scene.page.leave_hole(Hole::Point { point: component, args, held });
         let markup = match holder.filter(|holder| holder.address.kind == Kind::Area) {
-            Some(area) => self.in_area(area, title, hole),
+            Some(area) => self.in_area(area, component, title, hole),
             None => hole,
         };
-        self.put(segment, if wide { format!("<div class=\"breakout\">{markup}</div>") } else { markup });
+        self.put(
+            segment,
+            match extent {
+                Some(name) => format!("<div class=\"extent-{}\">{markup}</div>", escape(&name)),
+                None => markup,
+            },
+        );
+    }
+
+    /// How wide an item is to be, where the theme has a step of that name.
+    fn extent(&self, component: Address, name: &Value) -> Option<String> {
+        let name = name.as_str()?;
+        let steps = self.registry().argument("extent", "steps")?;
+        if steps.get(name).is_some() {
+            return Some(name.to_string());
+        }
+        self.fail(Failure::at(component, format!("the theme has no extent `{name}`")));
+        None
     }
 
     /// The wrapping of an item in an area.
-    fn in_area(&self, area: &Point, title: Option<Value>, body: String) -> String {
+    fn in_area(&mut self, area: &Point, component: Address, title: Option<Value>, body: String) -> String {
+        let count = self.shown.entry(area.address).or_default();
+        *count += 1;
+        let id = Value::from(format!("{}-{count}", area.address.name));
         let title = title.filter(|title| !title.is_none() && !title.is_undefined() && title.as_str() != Some(""));
         let title = title.and_then(|text| match area.wrap_title {
-            Some(_) => component::wrapped(self.stage, &self.run, area, "wrap-title", vec![("text", text)]),
-            None => Some(format!("<h3>{}</h3>", crate::values::as_markup(&text))),
+            Some(_) => self.wrapped(Wrap::Title, area, vec![("text", text), ("id", id.clone())]),
+            None => Some(format!("<h3>{}</h3>", as_markup(&text))),
         });
         let title = title.unwrap_or_default();
         if area.wrap.is_none() {
             return format!("{title}{body}");
         }
-        let values = vec![("title", Value::from_safe_string(title)), ("body", Value::from_safe_string(body))];
-        component::wrapped(self.stage, &self.run, area, "wrap", values).unwrap_or_default()
+        let kind = component.inner().map_or(component.name.as_str(), |(_, own)| own);
+        let values = vec![
+            ("title", Value::from_safe_string(title)),
+            ("body", Value::from_safe_string(body)),
+            ("id", id),
+            ("kind", Value::from(kind)),
+        ];
+        self.wrapped(Wrap::Whole, area, values).unwrap_or_default()
     }
 
     /// Renders the menu that fills a spot; nothing where there is none.
     fn menu(&mut self, point: &Point, args: &Given, segment: SegmentId) {
-        let entries = flow::contents(&self.run, point);
+        let entries = contents::contents(&self.here(), point);
         if entries.is_empty() {
             return;
         }
         let with = args.iter().find(|(key, _)| key == "with").map(|(_, with)| with.to_string());
         let component = match with {
             None => menu_partial(),
-            Some(written) => match written.parse() {
-                Ok(component) => component,
-                Err(_) => Address::new(Kind::Partial, written.as_str()),
-            },
+            Some(written) => written.parse().unwrap_or_else(|_| Address::new(Kind::Partial, written.as_str())),
         };
-        let entries = Value::from(entries.to_vec());
-        let inputs = component::menu_inputs(self.stage, component, point, entries, args);
-        let hole = self.run.leave_hole(Hole::Point { point: component, args: inputs, held: Vec::new() });
+        let inputs =
+            components::menu_inputs(self.registry(), component, point, Value::from(entries.to_vec()), args);
+        let hole = self.scene.page.leave_hole(Hole::Point { point: component, args: inputs, held: Vec::new() });
         self.put(segment, hole);
     }
-}
 
-/// The entries of a table, if it is one.
-pub fn pairs(value: &Value) -> Option<Vec<(String, Value)>> {
-    let keys = value.try_iter().ok().filter(|_| type_word(value) == "object")?;
-    Some(keys.map(|key| (key.to_string(), value.get_item(&key).unwrap_or_default())).collect())
-}
-
-/// Leaves a hole for a point or outlet, or nothing but a failure where the address is neither.
-pub fn leave_hole(run: &Run, address: &str, args: Given) -> String {
-    let fail = |message: String| {
-        run.fail(Failure { point: Some(address.into()), source: None, place: None, message });
-        String::new()
-    };
-    match OutletKind::from_word(address) {
-        Some(OutletKind::Sections) => return run.leave_hole(Hole::Sections),
-        Some(OutletKind::Held) => {
-            let frame = run.frame.borrow().clone();
-            return match frame {
-                Some(frame) => run.leave_hole(Hole::Held(frame)),
-                None => fail("only a component holds something".into()),
-            };
+    /// Renders a component with its inputs; nothing where that fails, which is noted.
+    fn component(&self, point: &Point, given: Given, held: Vec<Value>) -> Option<String> {
+        let inputs = components::inputs(&self.here(), point, given);
+        let frame = Frame { component: point.address, held };
+        let markup = self.scene.page.within(Some(frame), || match point.renderer {
+            Some(Renderer::Template(file)) => self.template(file, inputs, Some(point.address)),
+            Some(Renderer::Callback(callback)) => self.by_callback(point, callback, inputs),
+            None => {
+                self.fail(Failure::at(point.address, "nothing renders it"));
+                None
+            }
+        })?;
+        match point.wrap {
+            Some(_) => self.wrapped(Wrap::Whole, point, vec![("body", Value::from_safe_string(markup))]),
+            None => Some(markup),
         }
-        None => {}
     }
-    if let Some(point) = run.names.placed.get(address) {
-        return run.leave_hole(Hole::Point { point: *point, args, held: Vec::new() });
-    }
-    match address.parse::<Address>() {
-        Ok(point) if point.kind.is_placed() => run.leave_hole(Hole::Point { point, args, held: Vec::new() }),
-        Ok(point) => fail(format!("{} can't be placed", point.kind.one())),
-        Err(error) => fail(error.to_string()),
-    }
-}
 
-/// Calls a callback, from outside any other.
-pub fn call(run: &Run, call: &Call<'_>) -> Result<Value, CallError> {
-    match run.engine() {
-        Ok(engine) => engine.call(run, call),
-        Err(message) => Err(CallError { message, place: None }),
+    fn template(&self, file: FileId, inputs: Inputs, point: Option<Address>) -> Option<String> {
+        let rendered = self.templates.render(self.scene, file, inputs);
+        let point = point.map(|point| point.to_string());
+        rendered.map_err(|failure| self.fail(Failure { point, ..failure })).ok()
+    }
+
+    fn by_callback(&self, point: &Point, callback: Callback, inputs: Inputs) -> Option<String> {
+        let begun = Instant::now();
+        let here = self.here();
+        let value = Value::from_pairs(inputs);
+        let result = here.calls.call(&Call { callback, piped: Some(&value), args: &[], point: point.address });
+        let markup = result.and_then(|value| markup_of(&value));
+        let state = if markup.is_ok() { StepState::Ran } else { StepState::Failed };
+        let after = || markup.as_ref().cloned().unwrap_or_default();
+        let values = self.scene.page.watched.then(|| StepValues { before: shown(&value), after: after() });
+        note_render(&here, point.address, callback, state, begun, values);
+        let fail = |error: crate::host::CallError| {
+            self.scene.page.fail_callback(point.address, callback, error.message, error.place);
+        };
+        markup.map_err(fail).ok()
+    }
+
+    /// Puts the wrapping markup of a point around something.
+    fn wrapped(&self, wrap: Wrap, point: &Point, values: Inputs) -> Option<String> {
+        let result = self.templates.wrap(self.scene, wrap, point.address, values);
+        result.map_err(|message| self.fail(Failure::at(point.address, message))).ok()
     }
 }

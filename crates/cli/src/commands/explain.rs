@@ -135,10 +135,12 @@ fn point(registry: &Registry, address: Address) -> Option<Meaning> {
         let properties = feature.schema.as_ref().and_then(|schema| schema.get("properties")?.as_object());
         for (name, schema) in properties.into_iter().flatten() {
             let word = schema.get("type").and_then(|word| word.as_str()).unwrap_or("anything");
-            let default = feature.default.get(name).map(|value| format!(" = {value}")).unwrap_or_default();
+            let always = feature.always.get(name).map(|value| format!(" = {value}"));
+            let default = always.or_else(|| schema.get("default").map(|value| format!("; true gives {value}")));
+            let default = default.unwrap_or_default();
             more.push(format!("takes {name} ({word}{default})"));
         }
-        more.extend(feature.feeds.iter().map(|(feed, _)| format!("feeds {feed}")));
+        more.extend(feature.feeds.iter().map(|fed| format!("feeds {fed}")));
     }
     more.push(format!("truehook show {address} tells where it is used"));
     Some(Meaning { more, ..Meaning::new(what, address.to_string(), about) })

@@ -48,20 +48,16 @@ pub fn run(theme: Option<&Utf8Path>, args: &FireArgs) -> Result<Outcome> {
     };
     let Some(fired) = stage.fire(address, &path, given) else { bail!("there is no page {path}") };
     let failed = !fired.failures.is_empty();
-    let (kind, text) = match &fired.output {
-        Output::Markup(text) => ("markup", text),
-        Output::Value(text) => ("value", text),
-        Output::Stored(text) => ("stored", text),
-    };
+    let (kind, text) = (fired.output.word(), fired.output.text());
     let mut out = anstream::stdout().lock();
     if args.format == Format::Json {
         let (steps, notes) = steps::views(&registry, &fired.trace, None);
-        let (address, output) = (address.to_string(), text.clone());
+        let (address, output) = (address.to_string(), text.to_string());
         let failures = failures::views(fired.failures);
         let view = FireView { version: VERSION, address, page: path, kind, output, steps, notes, failures };
         output::json(&mut out, &view)?;
     } else {
-        let lead = if kind == "stored" { "in the site's store: " } else { "" };
+        let lead = if matches!(fired.output, Output::Stored(_)) { "in the site's store: " } else { "" };
         writeln!(out, "{lead}{}", text.trim())?;
         if args.steps {
             steps::write(&mut out, &fired.trace, None)?;

@@ -9,7 +9,7 @@ use truehook_core::link::{Callback, Registry};
 use truehook_core::names::{hint, nearest};
 use truehook_core::source::Place;
 use truehook_core::view::PlaceView;
-use truehook_core::why::{self, Asked, LinkState, Why, WhyLink};
+use truehook_core::why::{self, Asked, CallbackState, LinkState, Why, WhyLink};
 use truehook_stage::Stage;
 
 use crate::Outcome;
@@ -77,14 +77,14 @@ fn write(out: &mut impl Write, why: &Why) -> Result<()> {
         places.map(width).max().unwrap_or(0).max(least)
     };
     let widths = Widths {
-        name: why.chain.iter().map(|link| link.name.len()).max().unwrap_or(0).max(8),
+        name: why.chain.iter().map(|link| link.name.word().len()).max().unwrap_or(0).max(8),
         place: widest(|place| at_place(place).chars().count(), 28),
         layer: widest(|place| place.layer.chars().count(), 11),
     };
     for (at, link) in why.chain.iter().enumerate() {
         write_link(out, link, &widths, why.broken == Some(at))?;
     }
-    let told: Vec<_> = why.callbacks.iter().filter(|callback| callback.state != "attached").collect();
+    let told: Vec<_> = why.callbacks.iter().filter(|callback| callback.state != CallbackState::Attached).collect();
     if !told.is_empty() {
         writeln!(out)?;
     }
@@ -117,10 +117,10 @@ fn write_link(out: &mut impl Write, link: &WhyLink, widths: &Widths, here: bool)
     let Widths { name: width, place: longest, layer: wide } = *widths;
     let (dim, end) = (style::QUIET.render(), style::QUIET.render_reset());
     if link.state == LinkState::Unknown {
-        return Ok(writeln!(out, "  {dim}{:<width$}{end}   –", link.name)?);
+        return Ok(writeln!(out, "  {dim}{:<width$}{end}   –", link.name.word())?);
     }
     for (at, line) in link.lines.iter().enumerate() {
-        let name = if at == 0 { link.name } else { "" };
+        let name = if at == 0 { link.name.word() } else { "" };
         let layer = line.place.as_ref().map_or("", |place| place.layer.as_str());
         let text = match &line.place {
             Some(place) => format!("{:<longest$}  {layer:<wide$} {}", at_place(place), line.text),

@@ -56,9 +56,8 @@ fn metadata(registry: &Registry) -> CatalogMetadata {
 /// What the theme itself calls its texts; what its base calls those of the base is another matter.
 fn own_domain(registry: &Registry) -> Option<String> {
     let feature = registry.point(Address::new(Kind::Feature, "translations"))?.feature.as_ref()?;
-    let (place, arguments) = feature.given.last()?;
-    let own = registry.layer_of(*place) == registry.project.top();
-    Some(arguments.get("domain").filter(|_| own)?.as_str()?.to_string())
+    let given = feature.given.last().filter(|given| registry.layer_of(given.place) == registry.project().top())?;
+    Some(given.arguments.get("domain")?.as_str()?.to_string())
 }
 
 fn texts(registry: &Registry) -> Vec<Text> {

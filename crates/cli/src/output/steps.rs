@@ -8,7 +8,7 @@ use serde::Serialize;
 use truehook_core::address::Address;
 use truehook_core::link::Registry;
 use truehook_core::view::PlaceView;
-use truehook_stage::{Note, Step, StepState, Trace};
+use truehook_stage::{Note, Step, StepState, StepValues, Trace};
 
 use super::style;
 
@@ -39,10 +39,10 @@ pub fn views(registry: &Registry, trace: &Trace, only: Option<Address>) -> (Vec<
         point: step.point.to_string(),
         callback: step.name.to_string(),
         place: step.slot.map(|slot| PlaceView::new(registry, slot.file, registry.span(slot))),
-        state: word(step.state),
+        state: step.state.word(),
         milliseconds: milliseconds(step.time),
-        before: step.values.as_ref().map(|(before, _)| before.clone()).filter(|text| !text.is_empty()),
-        after: step.values.as_ref().map(|(_, after)| after.clone()),
+        before: step.values.as_ref().map(|values| values.before.clone()).filter(|text| !text.is_empty()),
+        after: step.values.as_ref().map(|values| values.after.clone()),
     });
     let notes = trace.notes.iter().map(|note| NoteView { after: note.after, value: note.text.clone() });
     (steps.collect(), notes.collect())
@@ -50,14 +50,6 @@ pub fn views(registry: &Registry, trace: &Trace, only: Option<Address>) -> (Vec<
 
 fn chosen(trace: &Trace, only: Option<Address>) -> Vec<(usize, &Step)> {
     trace.steps.iter().enumerate().filter(|(_, step)| only.is_none_or(|only| only == step.point)).collect()
-}
-
-fn word(state: StepState) -> &'static str {
-    match state {
-        StepState::Ran => "ran",
-        StepState::Off => "off",
-        StepState::Failed => "failed",
-    }
 }
 
 fn milliseconds(time: Duration) -> f64 {
@@ -75,7 +67,6 @@ pub fn write(out: &mut impl Write, trace: &Trace, only: Option<Address>) -> Resu
     for (at, step) in steps {
         write_notes(out, &mut notes, at)?;
         let state = match step.state {
-            StepState::Ran => format!("ran      {:>7.2} ms", milliseconds(step.time)),
             StepState::Off => "off, its condition does not hold".to_string(),
             StepState::Failed => format!(
                 "{}failed{}   {:>7.2} ms",
@@ -83,6 +74,7 @@ pub fn write(out: &mut impl Write, trace: &Trace, only: Option<Address>) -> Resu
                 style::ERROR.render_reset(),
                 milliseconds(step.time)
             ),
+            state => format!("{:<8} {:>7.2} ms", state.word(), milliseconds(step.time)),
         };
         let point = step.point.to_string();
         writeln!(
@@ -93,7 +85,7 @@ pub fn write(out: &mut impl Write, trace: &Trace, only: Option<Address>) -> Resu
             style::POINT.render_reset(),
             step.name
         )?;
-        if let Some((before, after)) = &step.values {
+        if let Some(StepValues { before, after, .. }) = &step.values {
             let (given, gave) = pair(before, after);
             if !before.is_empty() {
                 writeln!(out, "        {on}given{off}  {given}")?;

@@ -3,9 +3,69 @@
 use super::*;
 
 impl Registry {
+    /// The layers and files.
+    pub fn project(&self) -> &Project {
+        &self.project
+    }
+
+    /// All points, in the order in which they are declared.
+    pub fn points(&self) -> impl Iterator<Item = &Point> {
+        self.points.values()
+    }
+
+    /// The types of pages.
+    pub fn types(&self) -> &[TypeInfo] {
+        &self.types
+    }
+
+    /// The keys that types of pages add to `page`.
+    pub fn type_keys(&self) -> impl Iterator<Item = Name> {
+        self.types.iter().flat_map(|page_type| &page_type.keys).map(|field| field.name)
+    }
+
+    /// The limits of the host contract.
+    pub fn limits(&self) -> &Limits {
+        &self.limits
+    }
+
+    /// Every reference from one place to another, resolved.
+    pub fn references(&self) -> &[Reference] {
+        &self.references
+    }
+
+    /// The references that lead nowhere, grouped by what they ask for.
+    pub fn misses(&self) -> &[Miss] {
+        &self.misses
+    }
+
+    /// Where to be careful with what seems not to be there.
+    pub fn blind(&self) -> Blind {
+        self.blind
+    }
+
+    /// The facts of each file, in the order of [`Project::files`].
+    pub fn all_facts(&self) -> &[Facts] {
+        &self.facts
+    }
+
+    /// All assets in the order in which they come on a page.
+    pub fn asset_order(&self) -> &[Address] {
+        &self.asset_order
+    }
+
+    /// Were parts of the preview's pages left out?
+    pub fn partly(&self) -> bool {
+        self.partly
+    }
+
+    /// What the preview says of the site.
+    pub fn site_values(&self) -> serde_json::Map<String, serde_json::Value> {
+        self.site().and_then(|(_, site)| site.value.as_object().cloned()).unwrap_or_default()
+    }
+
     /// The point at an address.
     pub fn point(&self, address: Address) -> Option<&Point> {
-        self.points.get(&address)
+        self.points.get(&address.whole())
     }
 
     /// The facts of a file.

@@ -126,7 +126,7 @@ impl Registry {
     pub fn is_on_all_pages(&self, point: &Point) -> bool {
         let fed = |other: &Point| {
             let feeds = other.feature.iter().flat_map(|feature| &feature.feeds);
-            feeds.into_iter().any(|(feed, _)| *feed == Feed::Point(point.address)) && self.is_on(other.address)
+            feeds.into_iter().any(|fed| fed.feed == Feed::Point(point.address)) && self.is_on(other.address)
         };
         let hosts = point.declared.first().is_none_or(|first| first.layer.index() == 0);
         match hosts {

@@ -1,133 +1,13 @@
-//! Features: what the host offers, what the theme switches on, and what feeds on it.
+//! Ties features to what the host offers, and what asks for features and feeds on them to those that are
+//! switched on.
 
-use serde_json::{Map, Value};
+use serde_json::Value;
 
+use super::feature::{Fed, Feed, extent_steps};
 use super::reference::{Meant, Wanted};
 use super::*;
 use crate::names;
-use crate::scan::{FeatureKeys, Named};
-
-/// What is known of a feature: what the host offers, and what the theme says to it.
-#[derive(Clone, Debug, Default)]
-pub struct Feature {
-    /// A JSON Schema of its arguments.
-    pub schema: Option<Value>,
-    /// The arguments where none are given.
-    pub default: Value,
-    /// By what it shows.
-    pub feeds: Vec<(Feed, Place)>,
-    /// What the layers above the host say, merged.
-    pub arguments: Value,
-    /// Keys of the host's declaration that mean nothing.
-    pub strange: Vec<String>,
-    /// Their declarations, the lowest layer first, each with its arguments.
-    pub given: Vec<(Place, Value)>,
-    /// Where their names stand.
-    named: Vec<Place>,
-}
-
-/// What a host says of a feature.
-pub const OFFERED: [&str; 3] = ["arguments", "default", "feeds"];
-
-/// Something by which a feature shows.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Feed {
-    /// A point, or an asset.
-    Point(Address),
-    /// An input of a component.
-    Input(Address, Name),
-    /// A variable, as `page.trail`.
-    Variable(Name),
-    /// A custom property of styles, with its hyphens; true where it is the beginning of several.
-    Property(Name, bool),
-    /// A text in styles.
-    Style(Name),
-    /// The translation of messages.
-    Messages,
-}
-
-impl std::fmt::Display for Feed {
-    fn fmt(&self, out: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        match self {
-            Feed::Point(address) => write!(out, "{address}"),
-            Feed::Input(component, input) => write!(out, "input {input} of {component}"),
-            Feed::Variable(name) | Feed::Style(name) => write!(out, "{name}"),
-            Feed::Property(name, several) => write!(out, "var({name}{})", if *several { "…" } else { "" }),
-            Feed::Messages => write!(out, "t"),
-        }
-    }
-}
-
-impl Feed {
-    fn new(text: &str) -> Feed {
-        if text == "t" {
-            return Feed::Messages;
-        }
-        if text.starts_with("page.") || text.starts_with("site.") {
-            return Feed::Variable(text.into());
-        }
-        if let Some(property) = text.strip_prefix("var(").and_then(|rest| rest.strip_suffix(')')) {
-            let several = property.strip_suffix('*');
-            return Feed::Property(several.unwrap_or(property).into(), several.is_some());
-        }
-        if let Ok(address) = text.parse() {
-            return Feed::Point(address);
-        }
-        let input = text.rsplit_once('.').and_then(|(point, input)| Some((point.parse().ok()?, input)));
-        input.map_or(Feed::Style(text.into()), |(point, input)| Feed::Input(point, input.into()))
-    }
-
-    /// The key of `page` or `site`, where it is one.
-    fn key_of(&self, root: &str) -> Option<Name> {
-        let Feed::Variable(name) = self else { return None };
-        name.as_str().split_once('.').filter(|(of, _)| *of == root).map(|(_, key)| key.into())
-    }
-
-    /// Is this custom property one of them?
-    pub fn is_property(&self, name: &str) -> bool {
-        matches!(self, Feed::Property(own, several) if if *several { name.starts_with(own.as_str()) } else { name == own.as_str() })
-    }
-}
-
-impl Feature {
-    pub(super) fn add(&mut self, layer: LayerId, place: Place, keys: &FeatureKeys, extend: bool) {
-        if layer.index() == 0 {
-            self.schema = keys.schema.clone().or(self.schema.take());
-            self.default = keys.default.clone().unwrap_or(Value::Object(Map::new()));
-            let keys_of = keys.arguments.as_object().into_iter().flatten().map(|(key, _)| key.clone());
-            self.strange = keys_of.filter(|key| !OFFERED.contains(&key.as_str())).collect();
-            self.feeds = keys
-                .feeds
-                .iter()
-                .map(|feed| (Feed::new(&feed.name), Place { file: place.file, at: feed.at }))
-                .collect();
-            return;
-        }
-        self.given.push((place, keys.arguments.clone()));
-        self.named.push(Place { file: place.file, at: keys.name });
-        lay_over(&mut self.arguments, &keys.arguments, extend);
-    }
-
-    /// What it is switched on with.
-    pub fn effective(&self) -> Value {
-        let mut all = self.default.clone();
-        lay_over(&mut all, &self.arguments, false);
-        all
-    }
-}
-
-/// Merges a value into another: tables key by key, lists as a whole or made longer.
-fn lay_over(below: &mut Value, over: &Value, extend: bool) {
-    match (below, over) {
-        (Value::Object(below), Value::Object(over)) => {
-            for (key, over) in over {
-                lay_over(below.entry(key.clone()).or_insert(Value::Null), over, extend);
-            }
-        }
-        (Value::Array(below), Value::Array(over)) if extend => below.extend(over.iter().cloned()),
-        (below, over) => *below = over.clone(),
-    }
-}
+use crate::scan::Named;
 
 /// Is a feed this key of `page` or `site`?
 fn is_key(root: &str, key: Name) -> impl Fn(&Feed) -> bool {
@@ -138,16 +18,19 @@ fn whole_key(root: &str, key: Name) -> Name {
     format!("{root}.{key}").as_str().into()
 }
 
-/// The feature by which items of the preview can be made wider than the text.
-pub fn breakout() -> Address {
-    Address::new(Kind::Feature, "breakout")
-}
-
 impl Registry {
-    /// Is a feature switched on?
-    pub fn is_on(&self, feature: Address) -> bool {
-        let point = self.point(feature).filter(|point| point.feature.is_some() && point.dropped.is_none());
-        point.is_some_and(|point| self.is_offered(point) && point.declared.iter().any(|one| one.layer.index() > 0))
+    /// Is a feature switched on, or the argument of one that is asked for?
+    pub fn is_on(&self, address: Address) -> bool {
+        let Some(point) = self.point(address).filter(|point| point.dropped.is_none()) else { return false };
+        let Some(feature) = &point.feature else { return false };
+        if !self.is_offered(point) || point.declared.iter().all(|one| one.layer.index() == 0) {
+            return false;
+        }
+        match address.argument() {
+            Some((_, argument)) => feature.argument(argument).is_some(),
+            // Where each argument acts by itself, a feature without any does nothing.
+            None => !feature.is_by_argument() || !feature.effective().is_empty(),
+        }
     }
 
     /// Does the host offer this feature?
@@ -155,16 +38,37 @@ impl Registry {
         point.declared.first().is_some_and(|first| first.layer.index() == 0)
     }
 
-    /// What a feature of that name is switched on with; nothing where it is not.
-    pub fn arguments(&self, name: &str) -> Option<Value> {
-        let address = Address::new(Kind::Feature, name);
-        self.is_on(address).then(|| self.points[&address].feature.as_ref().map(|feature| feature.effective()))?
+    /// Does the host offer a feature of that address, or one that takes this argument?
+    pub fn offers(&self, address: Address) -> bool {
+        let point = self.point(address).filter(|point| self.is_offered(point));
+        let feature = point.and_then(|point| point.feature.as_ref());
+        feature.is_some_and(|feature| {
+            address.argument().is_none_or(|(_, argument)| feature.takes().any(|known| known == argument))
+        })
     }
 
-    /// All that features feed, with the feature.
+    /// Is a feature of that name switched on?
+    pub fn is_enabled(&self, name: &str) -> bool {
+        self.is_on(Address::new(Kind::Feature, name))
+    }
+
+    /// The argument that a feature of that name is switched on with; nothing where it is not.
+    pub fn argument(&self, feature: &str, argument: &str) -> Option<Value> {
+        let address = Address::new(Kind::Feature, feature);
+        let point = self.point(address).filter(|_| self.is_on(address))?;
+        point.feature.as_ref()?.argument(argument)
+    }
+
+    /// All that features feed, with the feature or argument that feeds it.
     fn feeds(&self) -> Vec<(Address, Feed)> {
         let features = self.points.values().filter_map(|point| Some((point.address, point.feature.as_ref()?)));
-        features.flat_map(|(address, feature)| feature.feeds.iter().map(move |(feed, _)| (address, *feed))).collect()
+        let asked = |address: Address, fed: &Fed| match fed.argument {
+            Some(argument) => address.with_argument(argument),
+            None => address,
+        };
+        let all = features
+            .flat_map(|(address, feature)| feature.feeds.iter().map(move |fed| (asked(address, fed), fed.feed)));
+        all.collect()
     }
 
     /// Does a feature read this input?
@@ -189,8 +93,8 @@ impl Registry {
         let mut declared: Vec<(Address, Place, Place, bool)> = Vec::new();
         for point in self.points.values() {
             let Some(feature) = &point.feature else { continue };
-            let given = feature.given.iter().zip(&feature.named);
-            declared.extend(given.map(|((place, _), named)| (point.address, *place, *named, self.is_offered(point))));
+            let offered = self.is_offered(point);
+            declared.extend(feature.given.iter().map(|given| (point.address, given.place, given.name, offered)));
         }
         for (address, place, named, offered) in declared {
             let outcome = match (offered, self.unoffered(PointRef::new(&address.to_string(), place.at))) {
@@ -221,9 +125,8 @@ impl Registry {
     /// Resolves a question for a feature.
     pub(super) fn link_question(&mut self, file: FileId, asked: PointRef) {
         let from = Place { file, at: asked.at };
-        let known = asked.address.and_then(|address| self.point(address)).filter(|point| self.is_offered(point));
-        match known.filter(|point| point.address.kind == Kind::Feature) {
-            Some(point) => self.link_feed(point.address, from, asked.raw),
+        match asked.address.filter(|address| self.offers(*address)) {
+            Some(address) => self.link_feed(address, from, asked.raw),
             None => {
                 let outcome = self.unoffered(asked);
                 self.refer(Link::FeatureToOffer, from, asked.raw, outcome);
@@ -245,8 +148,9 @@ impl Registry {
 
     /// Does the theme switch it on under a name that is misspelt?
     fn is_misnamed(&self, feature: Address) -> bool {
+        let whole = feature.whole();
         let meant = |reference: &Reference| match reference.outcome {
-            Outcome::Missing { meant: Some(meant), .. } => meant.target == Target::Point(feature),
+            Outcome::Missing { meant: Some(meant), .. } => meant.target == Target::Point(whole),
             _ => false,
         };
         let declared = self.references.iter().filter(|reference| reference.link == Link::FeatureToOffer);
@@ -257,10 +161,16 @@ impl Registry {
         if self.blind.declarations {
             return Outcome::Unknown;
         }
-        let offered = || {
-            let features = self.points.values().filter(|point| point.address.kind == Kind::Feature);
-            features.filter(|point| self.is_offered(point)).map(|point| point.address.name.as_str())
-        };
+        let arguments = asked.raw.as_str().contains('.');
+        let features = self.points.values().filter(|point| self.is_offered(point));
+        let features = features.filter_map(|point| Some((point.address, point.feature.as_ref()?)));
+        let offered: Vec<String> = features
+            .flat_map(|(address, feature)| {
+                let taken = feature.takes().filter(|_| arguments).map(move |name| format!("{}.{name}", address.name));
+                [address.name.to_string()].into_iter().filter(|_| !arguments).chain(taken).collect::<Vec<_>>()
+            })
+            .collect();
+        let offered = || offered.iter().map(String::as_str);
         let name = asked.raw.as_str().strip_prefix("feature:").unwrap_or(&asked.raw);
         let meant = names::nearest(name, offered()).map(|near| {
             let target = Target::Point(Address::new(Kind::Feature, near));
@@ -274,7 +184,7 @@ impl Registry {
     fn link_argument_files(&mut self, address: Address, place: Place) {
         let Some(feature) = &self.points[&address].feature else { return };
         let Some(schema) = &feature.schema else { return };
-        let given = feature.given.iter().find(|(at, _)| *at == place).map(|(_, arguments)| arguments.clone());
+        let given = feature.given.iter().find(|given| given.place == place).map(|given| &given.arguments);
         let Some(Value::Object(given)) = given else { return };
         let files: Vec<(String, String)> = given
             .iter()
@@ -304,8 +214,11 @@ impl Registry {
                 set.extend(style.sets.iter().copied());
             }
         }
-        let fed =
-            |wanted: &dyn Fn(&Feed) -> bool| feeds.iter().find(|(_, feed)| wanted(feed)).map(|(feature, _)| *feature);
+        let fed = |wanted: &dyn Fn(&Feed) -> bool| {
+            let found = feeds.iter().filter(|(_, feed)| wanted(feed));
+            // What is fed by its own name is not one of several.
+            found.min_by_key(|(_, feed)| matches!(feed, Feed::Property(_, true))).map(|(feature, _)| *feature)
+        };
         for (at, facts) in all.iter().enumerate() {
             let file = FileId(at as u32);
             if host(file, self) {
@@ -355,8 +268,8 @@ impl Registry {
             let Some(component) = placed.component else { continue };
             for given in &placed.item.inputs {
                 let own = fed(&|feed| *feed == Feed::Input(component, given.name.name));
-                let wide = given.name.name == "breakout" && self.takes_breakout(component);
-                let feature = own.or_else(|| wide.then(breakout));
+                let wide = given.name.name == "extent" && self.takes_extent(component);
+                let feature = own.or_else(|| wide.then(extent_steps));
                 let place = Place { file: placed.file, at: given.name.at };
                 found.extend(feature.map(|feature| (feature, place, given.name.name)));
             }
@@ -373,31 +286,32 @@ impl Registry {
     }
 
     /// For a custom property that a feature which is on does not set: what was most likely meant by it.
-    fn lacking_property(&self, feature: Address, property: Name) -> Option<Option<Meant>> {
-        let known = self.points[&feature].feature.as_ref().filter(|_| self.is_on(feature))?;
-        let lead = known.feeds.iter().find_map(|(feed, _)| match feed {
-            Feed::Property(lead, true) if feed.is_property(&property) => Some(lead.as_str()),
+    fn lacking_property(&self, asked: Address, property: Name) -> Option<Option<Meant>> {
+        let (_, argument) = asked.argument().filter(|_| self.is_on(asked))?;
+        let known = self.point(asked)?.feature.as_ref()?;
+        let lead = known.feeds.iter().find_map(|fed| match fed.feed {
+            Feed::Property(lead, true) if fed.argument == Some(argument.into()) && fed.feed.is_property(&property) => {
+                Some(lead.as_str())
+            }
             _ => None,
         })?;
-        let arguments = known.effective();
-        let tables = arguments.as_object()?.values().filter_map(Value::as_object);
-        let names: Vec<String> = tables.flatten().map(|(name, _)| format!("{lead}{name}")).collect();
+        let entries = known.argument(argument)?;
+        let names = entries.as_object()?.iter().filter(|(_, entry)| entry.is_object());
+        let names: Vec<String> = names.map(|(name, _)| format!("{lead}{name}")).collect();
         let words = || names.iter().map(String::as_str);
         if words().any(|name| property == name) {
             return None;
         }
         Some(names::nearest(&property, words()).map(|near| Meant {
             written: near.into(),
-            target: Target::Point(feature),
+            target: Target::Point(asked),
             certain: names::certain(&property, words()).is_some(),
         }))
     }
 
-    /// Is `breakout` of an item for the host, and no input of the component?
-    pub fn takes_breakout(&self, component: Address) -> bool {
-        self.point(breakout()).is_some_and(|point| self.is_offered(point))
-            && self
-                .point(component)
-                .is_some_and(|point| point.inputs.iter().all(|input| input.field.name != "breakout"))
+    /// Is `extent` of an item for the host, and no input of the component?
+    pub fn takes_extent(&self, component: Address) -> bool {
+        let own = |point: &Point| point.inputs.iter().any(|input| input.field.name == "extent");
+        self.offers(extent_steps()) && self.point(component).is_some_and(|point| !own(point))
     }
 }

@@ -326,10 +326,10 @@ impl Registry {
     fn link_inputs(&mut self, file: FileId, item: &Item, address: Address, in_area: bool) {
         let has_title = self.points[&address].inputs.iter().any(|input| input.field.name == "title");
         let given = item.inputs.iter().map(|given| given.name);
-        let takes_breakout = self.takes_breakout(address);
+        let takes_extent = self.takes_extent(address);
         let given: Vec<Named> = given
             .filter(|named| has_title || !in_area || named.name != "title")
-            .filter(|named| !takes_breakout && !self.blind.declarations || named.name != "breakout")
+            .filter(|named| !takes_extent && !self.blind.declarations || named.name != "extent")
             .collect();
         let from = Place { file, at: item.component.at };
         self.link_arguments(Link::ItemKeyToInput, address, from, &given, false);

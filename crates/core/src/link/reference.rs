@@ -241,7 +241,7 @@ pub enum Wanted {
     Address(FileId, Name),
     /// A global name that a script uses, or says that it gives.
     Global(FileId, Name),
-    /// A feature that is offered, switched on.
+    /// A feature that is offered, or an argument of one, switched on.
     Feature(Address),
     /// One of the custom properties that a feature sets.
     Property(Address, Name),

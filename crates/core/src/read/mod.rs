@@ -130,6 +130,11 @@ pub enum OpenError {
 }
 
 impl Project {
+    /// All files.
+    pub fn file_ids(&self) -> impl Iterator<Item = FileId> + use<> {
+        (0..self.files.len() as u32).map(FileId)
+    }
+
     /// Opens the theme in `root` and every layer below it, each file read once.
     ///
     /// # Errors

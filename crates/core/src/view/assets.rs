@@ -73,7 +73,7 @@ fn asked_by(registry: &Registry, point: &Point) -> Vec<AskedView> {
             ask(other.address.to_string(), *place);
         }
         let feeds = other.feature.iter().flat_map(|feature| &feature.feeds);
-        let fed = feeds.into_iter().any(|(feed, _)| *feed == Feed::Point(point.address));
+        let fed = feeds.into_iter().any(|fed| fed.feed == Feed::Point(point.address));
         if let (true, Some(declared)) = (fed && registry.is_on(other.address), other.declared.last()) {
             ask(other.address.to_string(), declared.place);
         }
@@ -91,8 +91,8 @@ impl FeatureView {
         let feature = point.feature.as_ref()?;
         Some(FeatureView {
             on: registry.is_on(point.address),
-            arguments: feature.effective(),
-            feeds: feature.feeds.iter().map(|(feed, _)| feed.to_string()).collect(),
+            arguments: feature.effective().into(),
+            feeds: feature.feeds.iter().map(|fed| fed.to_string()).collect(),
             used: used(registry, point.address),
         })
     }
@@ -101,7 +101,8 @@ impl FeatureView {
 /// The places that feed on a feature, each line once.
 fn used(registry: &Registry, feature: Address) -> Vec<PlaceView> {
     let leads = |found: &&crate::link::Reference| {
-        found.link == Link::FeedToFeature && found.outcome == Outcome::Found(Target::Point(feature))
+        found.link == Link::FeedToFeature
+            && matches!(found.outcome, Outcome::Found(Target::Point(asked)) if asked.whole() == feature)
     };
     let mut places: Vec<PlaceView> = Vec::new();
     for reference in registry.references.iter().filter(leads) {

@@ -45,24 +45,24 @@ fn titles_are_made_of_the_heading_that_filters_made() {
 
 #[test]
 fn custom_properties_come_from_palette_sizes_and_widths() {
-    let manifest = "[feature.palette]\ncolours.mud = { label = \"Mud\", value = \"#463a30\" }\ncolours.reed = { value = \"rgb(1 2 3)\" }\n\n\
-                    [feature.text-sizes]\nsizes.lead = { value = \"1.2rem\" }\n\n[feature.measure]\n\n[feature.breakout]\nwidth = \"70rem\"\n";
+    let manifest = "[feature.colours]\npalette.mud = { label = \"Mud\", value = \"#463a30\" }\npalette.reed = { value = \"rgb(1 2 3)\" }\n\n\
+                    [feature.lettering]\nsizes.lead = { value = \"1.2rem\" }\n\n[feature.extent]\ntext = true\nsteps.wide = { value = \"70rem\" }\n";
     assert_eq!(
         head(manifest, &[]),
-        "<style>:root { --colour-mud: #463a30; --colour-reed: rgb(1 2 3); --lettering-lead: 1.2rem; --extent-text: 68ch; --breakout: 70rem; }</style>"
+        "<style>:root { --extent-text: 68ch; --colour-mud: #463a30; --colour-reed: rgb(1 2 3); --lettering-lead: 1.2rem; --extent-wide: 70rem; }</style>"
     );
 }
 
 #[test]
 fn a_value_that_could_leave_its_declaration_is_left_out() {
-    let manifest = "[feature.palette]\ncolours.a = { value = \"red; } body { display: none\" }\ncolours.b = { value = \"</style><script>\" }\ncolours.c = { value = \"#111\" }\n";
+    let manifest = "[feature.colours]\npalette.a = { value = \"red; } body { display: none\" }\npalette.b = { value = \"</style><script>\" }\npalette.c = { value = \"#111\" }\n";
     assert_eq!(head(manifest, &[]), "<style>:root { --colour-c: #111; }</style>");
 }
 
 #[test]
 fn schemes_cards_and_feeds_are_told_in_the_head() {
-    assert_eq!(head("[feature.colour-schemes]\n", &[]), "<meta name=\"color-scheme\" content=\"light dark\">");
-    let dark = head("[feature.colour-schemes]\nschemes = [\"dark\"]\n", &[]);
+    assert_eq!(head("[feature.colours]\nschemes = true\n", &[]), "<meta name=\"color-scheme\" content=\"light dark\">");
+    let dark = head("[feature.colours]\nschemes = [\"dark\"]\n", &[]);
     assert_eq!(dark, "<meta name=\"color-scheme\" content=\"dark\">");
     let cards = head(
         "[feature.share-cards]\npicture = \"media/cover.svg\"\n",
@@ -72,7 +72,7 @@ fn schemes_cards_and_feeds_are_told_in_the_head() {
     assert!(cards.contains("property=\"og:site_name\" content=\"The &lt;site&gt;\""), "{cards}");
     assert!(cards.contains("property=\"og:type\" content=\"website\""), "{cards}");
     assert!(cards.contains("property=\"og:image\" content=\"marsh/media/cover.svg"), "{cards}");
-    let feed = head("[feature.feeds]\n", &[("preview/site.toml", SITE)]);
+    let feed = head("[feature.newsfeed]\n", &[("preview/site.toml", SITE)]);
     assert!(feed.contains("type=\"application/atom+xml\"") && feed.contains("href=\"feed.xml\""), "{feed}");
 }
 
@@ -85,7 +85,7 @@ fn the_feed_holds_the_newest_pages_of_its_types() {
     };
     let (old, new, mid) = (entry("old", "2026-01-01"), entry("new", "2026-02-01"), entry("mid", "2026-01-15"));
     let files = crate::small::theme(&[
-        ("truehook.toml", "[feature.feeds]\ncount = 2\n"),
+        ("truehook.toml", "[feature.newsfeed]\ncount = 2\n"),
         ("preview/site.toml", SITE),
         PAGE,
         ("preview/pages/b.toml", &old),
@@ -125,14 +125,16 @@ fn emblem_lead_and_banners_are_there_only_where_they_are_switched_on() {
         files.extend(media);
         shown(&files)
     };
-    let all = "[feature.emblem]\n\n[feature.lead-picture]\n\n[feature.banner-folder]\nfolder = \"media/banners\"\n";
+    let all = "[feature.pictures]\nemblem = true\nlead = true\nbanners = true\n";
     assert_eq!(with(all), "ELmedia/banners/low-tide.svg|low tide;");
+    assert_eq!(with("[feature.pictures]\nemblem = true\nlead = false\n"), "E", "each by itself");
+    assert_eq!(with("[feature.pictures]\n"), "", "the bare table gives nothing");
     assert_eq!(with(""), "");
 }
 
 #[test]
 fn pictures_know_the_named_widths() {
-    let manifest = "[feature.picture-widths]\nwidths.wide = 960\n";
+    let manifest = "[feature.pictures]\nwidths.wide = 960\n";
     let picture =
         |at: &str| front(&format!("[{{{{ place(\"partial:picture\", file=\"media/a.svg\", alt=\"A\"{at}) }}}}]"));
     let with = |manifest: &str, at: &str| {
@@ -186,8 +188,8 @@ fn a_trail_leads_from_home_to_the_page() {
 
 #[test]
 fn wide_items_are_wrapped_and_no_others() {
-    let manifest = "[feature.breakout]\n\n[partial.dot]\nabout = \"A dot\"\n\n[region.side]\nlabel = \"Side\"\n";
-    let site = "[fill]\n\"region:side\" = [ { use = \"partial:dot\", breakout = true }, { use = \"partial:dot\" }, { use = \"partial:dot\", breakout = false } ]\n";
+    let manifest = "[feature.extent]\nsteps.wide = { value = \"70rem\" }\n\n[partial.dot]\nabout = \"A dot\"\n\n[region.side]\nlabel = \"Side\"\n";
+    let site = "[fill]\n\"region:side\" = [ { use = \"partial:dot\", extent = \"wide\" }, { use = \"partial:dot\" } ]\n";
     let page = front("[{{ place(\"region:side\") }}]");
     let with = |manifest: &str| {
         shown(&[
@@ -197,8 +199,16 @@ fn wide_items_are_wrapped_and_no_others() {
             ("preview/site.toml", site),
         ])
     };
-    assert_eq!(with(manifest), "<div class=\"breakout\">.</div>..");
-    assert_eq!(with(manifest.trim_start_matches("[feature.breakout]\n\n")), "...");
+    assert_eq!(with(manifest), "<div class=\"extent-wide\">.</div>.");
+    let own = manifest.replace("about = \"A dot\"", "about = \"A dot\"\ninputs.extent = { type = \"string\" }");
+    assert_eq!(with(&own), "..", "the component has an input of that name");
+    let files = [
+        ("truehook.toml", "[region.side]\nlabel = \"Side\"\n\n[partial.dot]\nabout = \"D\"\n\n[feature.extent]\ntext = true\nsteps.wide = { value = \"9rem\" }\n"),
+        ("markup/front.html", page.as_str()),
+        ("markup/partials/dot.html", "."),
+        ("preview/site.toml", "[fill]\n\"region:side\" = [ { use = \"partial:dot\", extent = \"wdie\" } ]\n"),
+    ];
+    assert_eq!(failing(&files), (vec!["the theme has no extent `wdie`".to_string()], ".".to_string()));
 }
 
 #[test]
@@ -221,15 +231,15 @@ fn landmarks_are_put_around_the_host_s_partials() {
 fn asking_works_in_templates_callbacks_and_conditions() {
     let manifest = |feature: &str| {
         format!(
-            "{feature}[hook.here]\nabout = \"H\"\n\n[[attach]]\nto = \"hook:here\"\ncall = \"a.js#ask\"\n\n[[attach]]\nto = \"hook:here\"\ncall = \"a.js#never\"\nwhen = \"not enabled('feature:measure')\"\n"
+            "{feature}[hook.here]\nabout = \"H\"\n\n[[attach]]\nto = \"hook:here\"\ncall = \"a.js#ask\"\n\n[[attach]]\nto = \"hook:here\"\ncall = \"a.js#never\"\nwhen = \"not enabled('feature:extent.text')\"\n"
         )
     };
-    let code = "import { enabled } from \"truehook\";\nexport const ask = () => String(enabled(\"feature:measure\"));\nexport const never = () => \"off\";\n";
-    let page = front("[{% if enabled(\"feature:measure\") %}yes{% else %}no{% endif %} {{ place(\"hook:here\") }}]");
+    let code = "import { enabled } from \"truehook\";\nexport const ask = () => String(enabled(\"feature:extent.text\"));\nexport const never = () => \"off\";\n";
+    let page = front("[{% if enabled(\"feature:extent.text\") %}yes{% else %}no{% endif %} {{ place(\"hook:here\") }}]");
     let with = |feature: &str| {
         shown(&[("truehook.toml", &manifest(feature)), ("markup/front.html", &page), ("code/a.js", code)])
     };
-    assert_eq!(with("[feature.measure]\n\n"), "yes true");
+    assert_eq!(with("[feature.extent]\ntext = true\n\n"), "yes true");
     assert_eq!(with(""), "no falseoff");
     let (failures, html) =
         failing(&[("markup/front.html", &front("[{% if enabled(\"feature:nothing\") %}x{% endif %}]"))]);
@@ -237,8 +247,19 @@ fn asking_works_in_templates_callbacks_and_conditions() {
 }
 
 #[test]
+fn asking_for_a_feature_asks_for_any_argument() {
+    let page = front("[{{ enabled(\"feature:pictures\") }} {{ enabled(\"feature:pictures.lead\") }} {{ enabled(\"feature:pictures.emblem\") }} {{ enabled(\"feature:landmarks\") }}]");
+    let with = |manifest: &str| shown(&[("truehook.toml", manifest), ("markup/front.html", &page)]);
+    assert_eq!(with("[feature.pictures]\nlead = true\n\n[feature.landmarks]\n"), "true true false true");
+    assert_eq!(with("[feature.pictures]\n"), "false false false false");
+    let (failures, _) =
+        failing(&[("markup/front.html", &front("[{{ enabled(\"feature:pictures.frame\") }}]"))]);
+    assert_eq!(failures, ["the host offers no such feature"]);
+}
+
+#[test]
 fn arguments_are_merged_layer_by_layer_and_can_be_dropped() {
-    let base = "[theme]\nname = \"shore\"\nversion = \"1.0.0\"\nopen = true\n\n[feature.palette]\ncolours.mud = { value = \"#111\" }\ncolours.reed = { value = \"#222\" }\n\n[feature.colour-schemes]\nschemes = [\"light\"]\n";
+    let base = "[theme]\nname = \"shore\"\nversion = \"1.0.0\"\nopen = true\n\n[feature.colours]\npalette.mud = { value = \"#111\" }\npalette.reed = { value = \"#222\" }\nschemes = [\"light\"]\n";
     let top = |more: &str| {
         format!(
             "[theme]\nname = \"marsh\"\nlabel = \"Marsh\"\nversion = \"1.0.0\"\nbase = {{ path = \"../shore\" }}\n\n{more}"
@@ -246,10 +267,23 @@ fn arguments_are_merged_layer_by_layer_and_can_be_dropped() {
     };
     let with = |more: &str| head(&top(more), &[("../shore/truehook.toml", base)]);
     assert!(with("").contains("--colour-mud: #111; --colour-reed: #222;"));
-    let over = with("[feature.palette]\ncolours.reed = { value = \"#333\" }\ncolours.sky = { value = \"#444\" }\n");
+    let over = with("[feature.colours]\npalette.reed = { value = \"#333\" }\npalette.sky = { value = \"#444\" }\n");
     assert!(over.contains("--colour-mud: #111; --colour-reed: #333; --colour-sky: #444;"), "{over}");
-    let more = with("[feature.colour-schemes]\nschemes = [\"dark\"]\nextend = true\n");
+    let more = with("[feature.colours]\nschemes = [\"dark\"]\nextend = true\n");
     assert!(more.contains("content=\"light dark\""), "{more}");
-    let none = with("[feature.palette]\ndropped = true\n");
+    let less = with("[feature.colours]\npalette.mud = { dropped = true }\n");
+    assert!(!less.contains("--colour-mud") && less.contains("--colour-reed"), "{less}");
+    let off = with("[feature.colours]\nschemes = false\n");
+    assert!(!off.contains("color-scheme") && off.contains("--colour-reed"), "{off}");
+    let none = with("[feature.colours]\ndropped = true\n");
     assert!(!none.contains("--colour"), "{none}");
+}
+
+#[test]
+fn lists_are_lengthened_and_pairs_are_not() {
+    let base = "[theme]\nname = \"shore\"\nversion = \"1.0.0\"\nopen = true\n\n[feature.pictures]\nemblem = [10, 20]\n\n[feature.newsfeed]\nof = [\"entry\"]\n";
+    let top = "[theme]\nname = \"marsh\"\nlabel = \"Marsh\"\nversion = \"1.0.0\"\nbase = { path = \"../shore\" }\n\n[feature.pictures]\nemblem = [30, 40]\nextend = true\n\n[feature.newsfeed]\nof = [\"page\"]\nextend = true\n";
+    let registry = crate::small::registry(&crate::small::theme(&[("truehook.toml", top), ("../shore/truehook.toml", base)]));
+    assert_eq!(registry.argument("pictures", "emblem"), Some(serde_json::json!([30, 40])));
+    assert_eq!(registry.argument("newsfeed", "of"), Some(serde_json::json!(["entry", "page"])));
 }

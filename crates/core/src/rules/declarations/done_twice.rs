@@ -50,9 +50,9 @@ pub const RULE: Rule = Rule {
 fn writer(kind: ElementKind) -> Option<(&'static str, &'static str)> {
     match kind {
         ElementKind::Title => Some(("page-titles", "the title element")),
-        ElementKind::ColourScheme => Some(("colour-schemes", "the colour schemes")),
+        ElementKind::ColourScheme => Some(("colours.schemes", "the colour schemes")),
         ElementKind::ShareCard => Some(("share-cards", "an Open Graph property")),
-        ElementKind::FeedLink => Some(("feeds", "the link to the feed")),
+        ElementKind::FeedLink => Some(("newsfeed", "the link to the feed")),
         ElementKind::StyleSheet | ElementKind::Script | ElementKind::Resource | ElementKind::Link => None,
     }
 }

@@ -2,7 +2,7 @@
 
 use serde_json::Value;
 
-use crate::link::{Feature, Feed, OFFERED, Point, Registry};
+use crate::link::{Fed, Feature, Feed, Given, OFFERED, Point, Registry};
 use crate::names::nearest;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::schema::{fault, misfit};
@@ -16,13 +16,13 @@ pub const RULE: Rule = Rule {
     explanation: "The host says which arguments a feature takes. One that it does not know, or that has another type, is not used, and the feature works with its defaults or not at all.",
     wrong: Example(&[(
         "truehook.toml",
-        r##"[feature.feeds]
+        r##"[feature.newsfeed]
 count = "twenty"
 "##,
     )]),
     right: Example(&[(
         "truehook.toml",
-        r##"[feature.feeds]
+        r##"[feature.newsfeed]
 count = 20
 "##,
     )]),
@@ -30,14 +30,15 @@ count = 20
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for point in registry.points.values().filter(|point| registry.is_offered(point)) {
+    for point in registry.points().filter(|point| registry.is_offered(point)) {
         let Some(feature) = &point.feature else { continue };
         offer(registry, point, feature, found);
-        for (place, arguments) in &feature.given {
-            given(registry, point, feature, *place, arguments, found);
+        for given in &feature.given {
+            arguments(registry, point, feature, given, found);
         }
-        if let (Some((place, _)), true) = (feature.given.last(), registry.is_on(point.address)) {
-            lacking(registry, point, feature, *place, found);
+        let last = feature.given.last().filter(|_| point.dropped.is_none() && !feature.given.is_empty());
+        if let Some(last) = last {
+            lacking(registry, point, feature, last.place, found);
         }
     }
 }
@@ -59,14 +60,19 @@ fn offer(registry: &Registry, point: &Point, feature: &Feature, found: &mut Vec<
     let schema = feature.schema.clone().unwrap_or(Value::Null);
     if let Some(why) = fault(&schema) {
         tell(format!("this is no JSON Schema: {why}"), "arguments", "what a feature takes is said in JSON Schema");
-    } else if let Some(wrong) = misfit(&schema, &feature.default).filter(|_| schema.get("required").is_none()) {
+    } else if let Some(wrong) = misfit(&schema, &feature.always).filter(|_| schema.get("required").is_none()) {
         tell(
             format!("the default of `{}` is not what it takes: {}", point.address, wrong.message),
             "default",
             "this does not fit",
         );
     }
-    for (feed, place) in &feature.feeds {
+    for Fed { feed, place, argument } in &feature.feeds {
+        if let Some(argument) = argument.filter(|argument| feature.property(argument).is_none()) {
+            let message = format!("`{}` takes no `{argument}`, which is to feed `{feed}`", point.address);
+            let finding = Finding::new(&RULE, declared.layer, message).about(point.address);
+            found.push(finding.at(registry, *place, "no argument of that name is there"));
+        }
         let (Feed::Point(address) | Feed::Input(address, _)) = feed else { continue };
         if registry.point(*address).is_none() {
             let message = format!("`{}` feeds `{address}`, which no layer declares", point.address);
@@ -77,21 +83,13 @@ fn offer(registry: &Registry, point: &Point, feature: &Feature, found: &mut Vec<
 }
 
 /// What one layer gives.
-fn given(
-    registry: &Registry,
-    point: &Point,
-    feature: &Feature,
-    place: Place,
-    arguments: &Value,
-    found: &mut Vec<Finding>,
-) {
-    let schema = feature.schema.clone().unwrap_or(Value::Null);
-    let table = schema.get("properties").and_then(Value::as_object);
-    let known: Vec<&str> = table.into_iter().flatten().map(|(key, _)| key.as_str()).collect();
-    let layer = registry.layer_of(place);
-    for (key, value) in arguments.as_object().into_iter().flatten() {
+fn arguments(registry: &Registry, point: &Point, feature: &Feature, given: &Given, found: &mut Vec<Finding>) {
+    let layer = registry.layer_of(given.place);
+    for (key, value) in given.arguments.as_object().into_iter().flatten() {
         let steps = [key.clone()];
-        let Some(property) = table.and_then(|table| table.get(key)) else {
+        let asked = point.address.with_argument(key.as_str().into());
+        let Some(property) = feature.property(key) else {
+            let known: Vec<&str> = feature.takes().collect();
             let label = match nearest(key, known.iter().copied()) {
                 Some(near) => format!("did you mean `{near}`?"),
                 None if known.is_empty() => "it takes no arguments".to_string(),
@@ -99,33 +97,53 @@ fn given(
             };
             let message = format!("`{}` takes no `{key}`", point.address);
             let finding = Finding::new(&RULE, layer, message).about(point.address);
-            let finding = finding.at_part(registry, place, &steps, label);
+            let finding = finding.at_part(registry, given.place, &steps, label);
             found.push(declared_below(registry, point, finding));
             continue;
         };
-        let wrong = misfit(property, value).map(|wrong| (wrong.message, wrong.steps));
-        let wrong = wrong.or_else(|| Some((no_folder(registry, property, value)?, Vec::new())));
+        // What is taken away needs no other value.
+        let Some(value) = feature.meant_by(key, value).map(without_dropped) else { continue };
+        let wrong = misfit(property, &value).map(|wrong| (wrong.message, wrong.steps));
+        let wrong = wrong.or_else(|| Some((no_folder(registry, property, &value)?, Vec::new())));
         if let Some((why, below)) = wrong {
             let steps: Vec<String> = steps.into_iter().chain(below).collect();
             let message = format!("this is no `{key}` for `{}`: {why}", point.address);
-            let finding = Finding::new(&RULE, layer, message).about(point.address);
-            let finding = finding.at_part(registry, place, &steps, "this does not fit");
+            let finding = Finding::new(&RULE, layer, message).about(asked);
+            let finding = finding.at_part(registry, given.place, &steps, "this does not fit");
             found.push(declared_below(registry, point, finding));
         }
+    }
+}
+
+/// A value without the entries that it takes away from the layers below.
+fn without_dropped(value: Value) -> Value {
+    match value {
+        Value::Object(table) => {
+            let stays = |entry: &Value| entry.get("dropped") != Some(&Value::Bool(true));
+            table.into_iter().filter(|(_, entry)| stays(entry)).collect()
+        }
+        other => other,
     }
 }
 
 /// What is needed and given by no layer.
 fn lacking(registry: &Registry, point: &Point, feature: &Feature, place: Place, found: &mut Vec<Finding>) {
     let given = feature.effective();
+    let mut tell = |message: String, label: String| {
+        let finding = Finding::new(&RULE, registry.layer_of(place), message).about(point.address);
+        found.push(declared_below(registry, point, finding.at(registry, place, label)));
+    };
     let needed = feature.schema.as_ref().and_then(|schema| schema.get("required")?.as_array());
     for key in needed.into_iter().flatten().filter_map(Value::as_str) {
         if given.get(key).is_none() {
-            let message = format!("`{}` needs `{key}`", point.address);
-            let finding = Finding::new(&RULE, registry.layer_of(place), message).about(point.address);
-            let finding = finding.at(registry, place, format!("`{key}` belongs here"));
-            found.push(declared_below(registry, point, finding));
+            tell(format!("`{}` needs `{key}`", point.address), format!("`{key}` belongs here"));
         }
+    }
+    // An argument that is wrong is told by itself.
+    let silent = feature.given.iter().all(|given| given.arguments.as_object().is_none_or(|table| table.is_empty()));
+    if feature.is_by_argument() && given.is_empty() && silent {
+        let message = format!("`{}` does nothing without an argument", point.address);
+        tell(message, format!("it takes {}", feature.takes().collect::<Vec<_>>().join(", ")));
     }
 }
 

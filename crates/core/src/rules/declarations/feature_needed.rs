@@ -52,16 +52,26 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     }
 }
 
-fn mend(registry: &Registry, feature: Address) -> String {
-    let point = registry.point(feature);
-    let needed = point.and_then(|point| point.feature.as_ref()?.schema.as_ref()?.get("required")?.as_array().cloned());
-    let dropped = point.is_some_and(|point| point.dropped.is_some());
-    match needed {
-        _ if dropped => format!("take `dropped` away from [feature.{}]", feature.name),
-        None => format!("truehook declare {feature}"),
-        Some(needed) => {
-            let keys: Vec<String> = needed.iter().filter_map(|key| Some(format!("`{}`", key.as_str()?))).collect();
-            format!("add [feature.{}] with its {} to truehook.toml", feature.name, list(&keys))
+fn mend(registry: &Registry, asked: Address) -> String {
+    let Some(point) = registry.point(asked) else { return format!("truehook declare {asked}") };
+    let name = point.address.name;
+    let feature = point.feature.as_deref();
+    let switched = point.declared.iter().any(|declared| declared.layer == registry.project().top());
+    let needed = feature.and_then(|feature| feature.schema.as_ref()?.get("required")?.as_array());
+    let needed: Vec<&str> = needed.into_iter().flatten().filter_map(|key| key.as_str()).collect();
+    let asked = asked.argument().map(|(_, argument)| argument);
+    let default = asked.and_then(|argument| feature?.property(argument)?.get("default"));
+    if point.dropped.is_some() {
+        return format!("take `dropped` away from [feature.{name}]");
+    }
+    match (asked, default, needed.is_empty()) {
+        (Some(argument), Some(_), _) if switched => format!("add `{argument} = true` to [feature.{name}]"),
+        (Some(argument), Some(_), _) => format!("truehook declare feature:{name} {argument}=true"),
+        (Some(argument), None, _) => format!("give [feature.{name}] its `{argument}` in truehook.toml"),
+        (None, _, true) => format!("truehook declare feature:{name}"),
+        (None, _, false) => {
+            let keys: Vec<String> = needed.iter().map(|key| format!("`{key}`")).collect();
+            format!("add [feature.{name}] with its {} to truehook.toml", list(&keys))
         }
     }
 }

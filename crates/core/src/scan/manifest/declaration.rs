@@ -146,8 +146,21 @@ fn feature(name: At, node: &Node<'_>, table: &Table<'_>, notes: &mut Notes) -> F
         arguments.retain(|key, _| !COMMON.contains(&key.as_str()));
     }
     let key = |key: &str| table.get(key).map(|node| json(node.get_ref()));
-    let feeds = table.get("feeds").filter(|node| node.get_ref().is_array()).map(|_| table.strings("feeds", notes));
-    FeatureKeys { arguments, name, schema: key("arguments"), default: key("default"), feeds: feeds.unwrap_or_default() }
+    let mut feeds: Vec<(Option<Name>, Named)> = Vec::new();
+    match table.get("feeds").map(|node| node.get_ref()) {
+        Some(value) if value.is_array() => {
+            feeds.extend(table.strings("feeds", notes).into_iter().map(|feed| (None, feed)));
+        }
+        Some(value) if value.is_table() => {
+            let by_argument = table.table("feeds", notes);
+            for (argument, _, _) in by_argument.iter().flat_map(Table::entries) {
+                let of = by_argument.iter().flat_map(|table| table.strings(argument, notes)).collect::<Vec<_>>();
+                feeds.extend(of.into_iter().map(|feed| (Some(super::name(argument)), feed)));
+            }
+        }
+        _ => {}
+    }
+    FeatureKeys { arguments, name, schema: key("arguments"), default: key("default"), feeds }
 }
 
 /// All that an option may be. What else its table says is not part of that.

@@ -66,6 +66,11 @@ impl Field {
         self.schema.get("default")
     }
 
+    /// What the value is for, where that is stated.
+    pub fn format(&self) -> Option<&str> {
+        self.schema.get("format")?.as_str()
+    }
+
     /// The type's word, where one is stated.
     pub fn type_word(&self) -> Option<&str> {
         self.schema.get("type")?.as_str()
@@ -159,8 +164,9 @@ pub struct FeatureKeys {
     pub schema: Option<Value>,
     /// `default`, of the host's: the arguments where none are given.
     pub default: Option<Value>,
-    /// `feeds`, of the host's: the points, variables and styles by which the feature shows.
-    pub feeds: Vec<Named>,
+    /// `feeds`, of the host's: the points, variables and styles by which the feature shows, or one argument
+    /// of it.
+    pub feeds: Vec<(Option<Name>, Named)>,
 }
 
 /// A component with given inputs, as site editors can pick it.

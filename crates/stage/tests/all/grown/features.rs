@@ -39,9 +39,9 @@ impl Grower {
         let mut css = format!("body {{ background: url({picture}.svg); }}\n");
         if is_top && self.yes() {
             let colour = self.further();
-            layer.declarations.push(format!("[feature.palette]\ncolours.{colour} = {{ value = \"#123456\" }}\n"));
+            layer.declarations.push(format!("[feature.colours]\npalette.{colour} = {{ value = \"#123456\" }}\n"));
             css.push_str(&format!("p {{ color: var(--colour-{colour}); }}\n"));
-            self.markup.push_str("\n{% if enabled(\"feature:palette\") %}<hr>{% endif %}");
+            self.markup.push_str("\n{% if enabled(\"feature:colours.palette\") %}<hr>{% endif %}");
         }
         self.files.insert(format!("{root}/media/{picture}.svg"), "<svg/>");
         self.files.insert(format!("{root}/media/{sheet}.css"), css);

@@ -6,6 +6,9 @@ use quick_xml::Writer;
 use quick_xml::events::{BytesDecl, BytesText, Event};
 use sha2::{Digest, Sha256};
 
+/// The file of the feed, at the site's root.
+pub const FEED: &str = "feed.xml";
+
 /// A page in a feed.
 pub struct FeedEntry {
     pub path: String,
@@ -30,7 +33,7 @@ pub fn atom(seed: &str, title: &str, now: &str, entries: &[FeedEntry]) -> Result
         let newest = entries.iter().map(|entry| moment(&entry.date)).max();
         text(writer, "updated", &newest.unwrap_or_else(|| moment(now)))?;
         writer.create_element("author").write_inner_content(|writer| text(writer, "name", title))?;
-        let own = [("rel", "self"), ("href", crate::features::FEED)];
+        let own = [("rel", "self"), ("href", FEED)];
         writer.create_element("link").with_attributes(own).write_empty()?;
         for entry in entries {
             writer.create_element("entry").write_inner_content(|writer| {
@@ -59,8 +62,5 @@ fn moment(date: &str) -> String {
 fn id(seed: &str, path: &str) -> String {
     let mut bytes = [0u8; 16];
     bytes.copy_from_slice(&Sha256::digest(format!("{seed}{path}").as_bytes())[..16]);
-    bytes[6] = bytes[6] & 0x0f | 0x80;
-    bytes[8] = bytes[8] & 0x3f | 0x80;
-    let hex: String = bytes.iter().map(|byte| format!("{byte:02x}")).collect();
-    format!("urn:uuid:{}-{}-{}-{}-{}", &hex[..8], &hex[8..12], &hex[12..16], &hex[16..20], &hex[20..])
+    uuid::Builder::from_custom_bytes(bytes).into_uuid().urn().to_string()
 }

@@ -10,6 +10,7 @@ pub struct SegmentId(pub usize);
 
 /// Where a segment came from.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Origin {
     /// A template, by its canonical name, `layer:name`.
     Template(Arc<str>),
@@ -17,12 +18,27 @@ pub enum Origin {
     Point(Address),
     /// A callback, by its name.
     Callback(Arc<str>),
-    /// What a component holds, or the page's sections.
-    Outlet(&'static str),
+    /// What has no address of its own.
+    Outlet(OutletName),
+}
+
+/// What is on a page without an address of its own.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum OutletName {
+    /// What a component holds.
+    Held,
+    /// The page's sections.
+    Sections,
+    /// What the host itself adds.
+    Host,
+    /// One point, rendered on its own.
+    Alone,
 }
 
 /// A piece of a segment.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Part {
     /// Markup.
     Text(String),
@@ -34,6 +50,7 @@ pub enum Part {
 
 /// A part of a page that came from one place.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Segment {
     /// Where it came from.
     pub origin: Origin,
@@ -47,6 +64,7 @@ pub struct Segment {
 
 /// A page as a tree. The first segment is the whole page.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Tree {
     /// All segments.
     pub segments: Vec<Segment>,

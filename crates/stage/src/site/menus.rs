@@ -1,31 +1,18 @@
 //! Menus: the entries that the site puts into a menu spot, with the present page marked.
 
 use minijinja::Value;
-use truehook_core::link::Point;
-use truehook_core::scan::FillContent;
+use serde_json::Value as Json;
 
-use crate::fill::pairs;
-use crate::run::Run;
-use crate::values::from_json;
+use crate::value::{from_json, pairs};
 
-/// The entries of the menu that fills a spot, down to its levels.
-pub fn entries(run: &Run, point: &Point) -> Vec<Value> {
-    let mut entries = Vec::new();
-    for (file, at) in &point.fills {
-        let Some(FillContent::Menu(menu)) = run.registry.fill_of(*file, *at).map(|fill| &fill.content) else {
-            continue;
-        };
-        let site = run.registry.site().map(|(_, site)| &site.value);
-        let found = site.and_then(|site| site.get("menus")?.get(menu.name.as_str())?.as_array());
-        entries.extend(found.into_iter().flatten().map(from_json));
-    }
-    let levels = point.levels.unwrap_or(u64::MAX);
-    entries.iter().filter_map(|entry| marked(entry, &run.path, levels)).collect()
+/// The entries of a menu as a page shows them, down to some level.
+pub fn entries(menu: &[Json], path: &str, levels: u64) -> Vec<Value> {
+    menu.iter().filter_map(|entry| marked(&from_json(entry), path, levels)).collect()
 }
 
 /// Marks entries once more: arrangers may have added some.
-pub fn finish(run: &Run, entries: Vec<Value>) -> Vec<Value> {
-    entries.iter().filter_map(|entry| marked(entry, &run.path, u64::MAX)).collect()
+pub fn finish(entries: &[Value], path: &str) -> Vec<Value> {
+    entries.iter().filter_map(|entry| marked(entry, path, u64::MAX)).collect()
 }
 
 /// An entry that knows whether it leads to the present page, or to one above it. What is no table is

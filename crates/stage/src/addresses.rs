@@ -2,8 +2,6 @@
 
 use truehook_core::scan::printed;
 
-use crate::run::{Failure, Run};
-
 /// What stands in place of an address that would run as code.
 pub const HARMLESS: &str = "#";
 /// Attributes whose value is an address.
@@ -24,14 +22,6 @@ pub fn is_safe(address: &str) -> bool {
     let document = plain.starts_with("data:") && !plain.starts_with("data:image/") && !plain.starts_with("data:font/");
     // Escaped text can't hide a colon or a letter, since its ampersands are escaped, too.
     !runs && !document
-}
-
-/// Notes an address that was left out.
-pub fn refuse(run: &Run, address: &str) {
-    let shown: String = address.chars().take(40).collect();
-    let message = format!("the address `{shown}` would run as code, so it was left out");
-    let source = run.template.get().map(|file| run.registry.template_name(file));
-    run.fail(Failure { point: None, source, place: None, message });
 }
 
 /// A template in which every expression that begins an address is looked at when it is printed. What

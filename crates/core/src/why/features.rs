@@ -1,7 +1,8 @@
 //! The chain of features, assets and options.
 
-use super::chain::declared;
-use super::{Asking, WhyLine, WhyLink, said};
+use super::answer::{LinkName, WhyLine, WhyLink, said};
+use super::asking::Asking;
+use super::points::declared;
 use crate::address::Address;
 use crate::link::{Feed, Outcome, START, Target};
 use crate::names::{hint, nearest};
@@ -11,12 +12,18 @@ use crate::view::{AssetView, FeatureView};
 /// All links of a feature.
 pub(super) fn feature(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     let registry = asking.registry;
-    let Some(point) = registry.point(address).filter(|point| registry.is_offered(point)) else {
-        let near = nearest(&address.name, registry.names(address.kind)).map(|name| format!("feature:{name}"));
-        return vec![WhyLink::broken("offered", vec![said("–")], format!("the host does not offer it{}", hint(&near)))];
+    let Some(point) = registry.point(address).filter(|_| registry.offers(address)) else {
+        let taken = registry.point(address).and_then(|point| point.feature.as_deref()).zip(address.argument());
+        let near = match taken {
+            Some((feature, (whole, argument))) => {
+                nearest(argument, feature.takes()).map(|name| format!("{whole}.{name}"))
+            }
+            None => nearest(&address.name, registry.names(address.kind)).map(|name| format!("feature:{name}")),
+        };
+        return vec![WhyLink::broken(LinkName::Offered, vec![said("–")], format!("the host does not offer it{}", hint(&near)))];
     };
     let first = point.declared.first().map(|offer| asking.line(offer.place, "")).into_iter().collect();
-    let mut chain = vec![WhyLink::good("offered", first)];
+    let mut chain = vec![WhyLink::good(LinkName::Offered, first)];
     let above: Vec<WhyLine> = point.declared.iter().skip(1).map(|one| asking.line(one.place, "")).collect();
     if !registry.is_on(address) {
         let (lines, reason) = match point.dropped {
@@ -24,30 +31,33 @@ pub(super) fn feature(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
                 let name = registry.project.layer(layer).name;
                 (vec![asking.line(place, format!("dropped by {name}"))], format!("{name} has switched it off again"))
             }
-            None => (vec![said("–")], "no layer switches it on".to_string()),
+            None if above.is_empty() => (vec![said("–")], "no layer switches it on".to_string()),
+            None => (above, "no layer gives it".to_string()),
         };
-        chain.push(WhyLink::broken("switched on", lines, reason));
+        chain.push(WhyLink::broken(LinkName::SwitchedOn, lines, reason));
         return chain;
     }
-    chain.push(WhyLink::good("switched on", above));
+    chain.push(WhyLink::good(LinkName::SwitchedOn, above));
     let Some(view) = FeatureView::new(registry, point) else { return chain };
     let feeds = view.feeds.join(", ");
-    let own = point.feature.iter().flat_map(|feature| &feature.feeds).all(|(feed, _)| matches!(feed, Feed::Point(_)));
+    let own = point.feature.iter().flat_map(|feature| &feature.feeds).all(|fed| matches!(fed.feed, Feed::Point(_)));
     if view.feeds.is_empty() || own {
         let text =
             if feeds.is_empty() { "it acts by itself".to_string() } else { format!("it acts by itself, in {feeds}") };
-        chain.push(WhyLink::idle("used", text));
+        chain.push(WhyLink::idle(LinkName::Used, text));
         return chain;
     }
     let used = view.used.into_iter().map(|place| WhyLine { place: Some(place), text: String::new() });
     let used: Vec<WhyLine> = used.collect();
+    let asked = address.to_string();
     let told = crate::rules::check(registry).findings.iter().any(|finding| {
-        finding.rule == "feature-unshown" && finding.point.as_deref() == Some(address.to_string().as_str())
+        let point = finding.point.as_deref().unwrap_or_default();
+        finding.rule == "feature-unshown" && (point == asked || point.starts_with(&format!("{asked}.")))
     });
     chain.push(match (used.is_empty(), told) {
-        (false, _) => WhyLink::good("used", used),
-        (true, false) => WhyLink::good("used", vec![said(feeds)]),
-        (true, true) => WhyLink::broken("used", vec![said("–")], format!("nothing uses what it feeds: {feeds}")),
+        (false, _) => WhyLink::good(LinkName::Used, used),
+        (true, false) => WhyLink::good(LinkName::Used, vec![said(feeds)]),
+        (true, true) => WhyLink::broken(LinkName::Used, vec![said("–")], format!("nothing uses what it feeds: {feeds}")),
     });
     chain
 }
@@ -57,13 +67,13 @@ pub(super) fn asset(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     let registry = asking.registry;
     let Some(point) = registry.point(address) else {
         let near = nearest(&address.name, registry.names(address.kind)).map(|name| format!("{}:{name}", address.kind));
-        return vec![WhyLink::broken("declared", vec![said("–")], format!("no layer declares it{}", hint(&near)))];
+        return vec![WhyLink::broken(LinkName::Declared, vec![said("–")], format!("no layer declares it{}", hint(&near)))];
     };
     let mut chain = vec![declared(asking, point)];
     if address.kind != crate::address::Kind::Bundle {
         chain.push(match registry.asset_file(point) {
-            Some(file) => WhyLink::good("file", vec![asking.line(Place { file, at: START }, "")]),
-            None => WhyLink::broken("file", vec![said("–")], "its file is not there"),
+            Some(file) => WhyLink::good(LinkName::File, vec![asking.line(Place { file, at: START }, "")]),
+            None => WhyLink::broken(LinkName::File, vec![said("–")], "its file is not there"),
         });
     }
     let asked = AssetView::new(registry, point).map(|view| view.asked_by).unwrap_or_default();
@@ -75,16 +85,16 @@ pub(super) fn asset(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
         })
         .collect();
     if lines.is_empty() {
-        chain.push(WhyLink::broken("asked for", vec![said("–")], "no component and no other asset needs it"));
+        chain.push(WhyLink::broken(LinkName::AskedFor, vec![said("–")], "no component and no other asset needs it"));
         return chain;
     }
-    chain.push(WhyLink::good("asked for", lines));
+    chain.push(WhyLink::good(LinkName::AskedFor, lines));
     let names = registry.type_names(point.reached);
     chain.push(match asking.on_page(point.reached) {
-        true => WhyLink::good("reached", vec![said(format!("by pages of type {}", names.join(", ")))]),
+        true => WhyLink::good(LinkName::Reached, vec![said(format!("by pages of type {}", names.join(", ")))]),
         false => {
             let reason = format!("nothing that asks for it is on {}", asking.here());
-            WhyLink::broken("reached", vec![said("–")], reason)
+            WhyLink::broken(LinkName::Reached, vec![said("–")], reason)
         }
     });
     let when = point.asset.as_ref().and_then(|asset| asset.when.as_ref()).map(|when| when.text);
@@ -92,21 +102,21 @@ pub(super) fn asset(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
         (Some((layer, place)), _, _) => {
             let name = registry.project.layer(layer).name;
             WhyLink::broken(
-                "on",
+                LinkName::On,
                 vec![asking.line(place, format!("dropped by {name}"))],
                 format!("{name} has dropped it"),
             )
         }
-        (None, None, _) => WhyLink::idle("on", "name a page with --page, and it is rendered to see"),
-        (None, Some(seen), _) if seen.assets.contains(&address) => WhyLink::good("on", vec![said("the page loads it")]),
+        (None, None, _) => WhyLink::idle(LinkName::On, "name a page with --page, and it is rendered to see"),
+        (None, Some(seen), _) if seen.assets.contains(&address) => WhyLink::good(LinkName::On, vec![said("the page loads it")]),
         (None, Some(_), Some(when)) => WhyLink::broken(
-            "on",
+            LinkName::On,
             vec![said(format!("when {when}"))],
             format!("its condition `{when}` does not hold there"),
         ),
         (None, Some(_), None) => {
             let reason = "no component that asks for it is on the page as it was rendered";
-            WhyLink::broken("on", vec![said("not loaded when the page was rendered")], reason)
+            WhyLink::broken(LinkName::On, vec![said("not loaded when the page was rendered")], reason)
         }
     });
     chain
@@ -117,15 +127,15 @@ pub(super) fn option(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     let registry = asking.registry;
     let Some(point) = registry.point(address) else {
         let near = nearest(&address.name, registry.names(address.kind)).map(|name| format!("option:{name}"));
-        return vec![WhyLink::broken("declared", vec![said("–")], format!("no layer declares it{}", hint(&near)))];
+        return vec![WhyLink::broken(LinkName::Declared, vec![said("–")], format!("no layer declares it{}", hint(&near)))];
     };
     let mut chain = vec![declared(asking, point)];
     let leads = |reference: &&crate::link::Reference| reference.outcome == Outcome::Found(Target::Point(address));
     let chosen = registry.references.iter().filter(leads).filter(|one| one.link == crate::link::Link::ChoiceToOption);
     let chosen: Vec<WhyLine> = chosen.map(|one| asking.line(one.from, "the site chooses it")).collect();
     chain.push(match chosen.is_empty() {
-        true => WhyLink::idle("chosen", "the site chooses nothing, so its default counts"),
-        false => WhyLink::good("chosen", chosen),
+        true => WhyLink::idle(LinkName::Chosen, "the site chooses nothing, so its default counts"),
+        false => WhyLink::good(LinkName::Chosen, chosen),
     });
     let read = registry.references.iter().filter(leads).filter(|one| one.link != crate::link::Link::ChoiceToOption);
     let mut lines: Vec<WhyLine> = read.map(|one| asking.line(one.from, "")).collect();
@@ -141,8 +151,8 @@ pub(super) fn option(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
         }
     }
     chain.push(match lines.is_empty() {
-        true => WhyLink::broken("read", vec![said("–")], "no template, callback or condition reads it"),
-        false => WhyLink::good("read", lines),
+        true => WhyLink::broken(LinkName::Read, vec![said("–")], "no template, callback or condition reads it"),
+        false => WhyLink::good(LinkName::Read, lines),
     });
     chain
 }

@@ -1,19 +1,19 @@
 //! Messages of the theme in the page's language, and what is put into them.
 
 use std::collections::HashMap;
-use std::rc::Rc;
+use std::sync::Arc;
 
 use minijinja::Value;
 use truehook_core::link::Registry;
 use truehook_core::name::Name;
 use truehook_core::scan::Plurals;
 
-use crate::values::as_markup;
+use crate::value::as_markup;
 
 /// The translations of one language, those of all layers together.
 #[derive(Default)]
 pub struct Words {
-    entries: HashMap<Name, (Vec<Name>, Rc<Plurals>)>,
+    entries: HashMap<Name, (Vec<Name>, Arc<Plurals>)>,
     source: Plurals,
 }
 
@@ -22,7 +22,7 @@ impl Words {
     /// `de-AT` (RFC 4647, 3.4). None where translations are not switched on.
     pub fn new(registry: &Registry, language: &str) -> Words {
         let mut words = Words::default();
-        if registry.arguments("translations").is_none() {
+        if !registry.is_enabled("translations") {
             return words;
         }
         let mut range = language.replace('_', "-");
@@ -31,7 +31,7 @@ impl Words {
             let files: Vec<_> = registry.translations().into_iter().filter(|(_, own)| is(own)).collect();
             for (file, _) in &files {
                 let Some(shape) = registry.words(*file) else { continue };
-                let plurals = Rc::new(shape.plurals.clone());
+                let plurals = Arc::new(shape.plurals.clone());
                 let good = shape.entries.iter().filter(|entry| entry.is_translated());
                 words.entries.extend(good.map(|entry| (entry.id, (entry.forms.clone(), plurals.clone()))));
             }

@@ -1,0 +1,70 @@
+//! Modules: where their sources come from, and what imports in them mean.
+
+use std::cell::RefCell;
+use std::rc::Rc;
+use std::sync::Arc;
+
+use rquickjs::loader::{ImportAttributes, Loader, Resolver};
+use rquickjs::module::Declared;
+use rquickjs::{Ctx, Error, Module};
+use truehook_core::link::{Registry, join_import};
+use truehook_core::read::FileKind;
+use truehook_core::scan::Prefix;
+
+/// The name of the built-in module.
+const BUILT_IN: &str = "truehook";
+/// How a module gets at what the prelude sets up.
+const BUILT_IN_SOURCE: &str = "const { html, place, through, enabled, asset, t, note } = globalThis.truehook;\n\
+                               export { html, place, through, enabled, asset, t, note };\n";
+
+/// The module that the stage itself asks for. Its name is absolute, whichever module runs when it is asked
+/// for; a name that a module writes is not.
+#[derive(Clone, Default)]
+pub struct Asked(Rc<RefCell<Option<String>>>);
+
+impl Asked {
+    pub fn ask(&self, name: &str) {
+        self.0.replace(Some(name.to_string()));
+    }
+}
+
+/// Works out which module an import means.
+pub struct Names(pub Asked);
+
+impl Resolver for Names {
+    fn resolve<'js>(
+        &mut self,
+        _ctx: &Ctx<'js>,
+        base: &str,
+        name: &str,
+        _attributes: Option<ImportAttributes<'js>>,
+    ) -> Result<String, Error> {
+        if self.0.0.borrow_mut().take_if(|asked| asked == name).is_some() || name == BUILT_IN {
+            return Ok(name.to_string());
+        }
+        let (layer, from) = base.split_once(':').unwrap_or(("", base));
+        let path = join_import(from, name).ok_or_else(|| Error::new_resolving(base, name))?;
+        Ok(format!("{layer}:{path}"))
+    }
+}
+
+/// Gives the source of a module.
+pub struct Sources(pub Arc<Registry>);
+
+impl Loader for Sources {
+    fn load<'js>(
+        &mut self,
+        ctx: &Ctx<'js>,
+        name: &str,
+        _attributes: Option<ImportAttributes<'js>>,
+    ) -> Result<Module<'js, Declared>, Error> {
+        if name == BUILT_IN {
+            return Module::declare(ctx.clone(), name, BUILT_IN_SOURCE);
+        }
+        let project = self.0.project();
+        let (prefix, path) = Prefix::split(name);
+        let file = self.0.resolve(FileKind::Module, prefix, path, project.top(), false);
+        let file = file.ok_or_else(|| Error::new_loading(name))?;
+        Module::declare(ctx.clone(), name, project.file(file).text())
+    }
+}

@@ -1,0 +1,184 @@
+//! Templates: the engine's environment, in which each template is known by its canonical name.
+
+mod conditions;
+mod functions;
+mod root;
+
+use std::collections::HashMap;
+use std::rc::Rc;
+use std::sync::{Arc, Mutex, PoisonError};
+
+use minijinja::{AutoEscape, Environment, Error, ErrorKind, UndefinedBehavior, Value};
+use truehook_core::address::Address;
+use truehook_core::link::Registry;
+use truehook_core::name::Name;
+use truehook_core::read::FileKind;
+use truehook_core::scan::Prefix;
+use truehook_core::source::{FileId, LineIndex};
+
+use crate::addresses;
+use crate::host::Scene;
+use crate::record::trace::Failure;
+use crate::value::escaped;
+use conditions::Conditions;
+use root::Root;
+
+/// How deeply templates may include each other and macros call each other.
+const DEEPEST: usize = 200;
+
+/// The inputs that a template sees beside the globals.
+pub type Inputs = Vec<(&'static str, Value)>;
+
+/// The templates of one theme, and its conditions.
+pub struct Templates {
+    registry: Arc<Registry>,
+    environment: Environment<'static>,
+    conditions: Conditions,
+}
+
+/// Markup that goes around something.
+#[derive(Clone, Copy, Debug)]
+pub enum Wrap {
+    /// Around what a component or an item of an area shows.
+    Whole,
+    /// Around the title of an item.
+    Title,
+}
+
+impl Wrap {
+    fn name(self, point: Address) -> String {
+        match self {
+            Wrap::Whole => format!("wrap {point}"),
+            Wrap::Title => format!("wrap-title {point}"),
+        }
+    }
+}
+
+impl Templates {
+    pub fn new(registry: &Arc<Registry>) -> Templates {
+        let environment = environment(registry);
+        Templates { registry: registry.clone(), environment, conditions: Conditions::default() }
+    }
+
+    /// Renders a template.
+    ///
+    /// # Errors
+    /// Where it can't be rendered, as a failure with its place.
+    pub fn render(&self, scene: &Rc<Scene>, file: FileId, inputs: Inputs) -> Result<String, Failure> {
+        let name = scene.page.shared.names.template(file);
+        let root = Root::value(scene, inputs);
+        let render = || self.environment.get_template(&name).and_then(|template| template.render(root));
+        scene.page.in_template(file, render).map_err(|error| self.failure(file, &error))
+    }
+
+    /// Puts the wrapping markup of a point around something.
+    ///
+    /// # Errors
+    /// Where it can't be rendered, in words for people.
+    pub fn wrap(&self, scene: &Rc<Scene>, wrap: Wrap, point: Address, inputs: Inputs) -> Result<String, String> {
+        let template = self.environment.get_template(&wrap.name(point));
+        let inputs = inputs.into_iter().chain([(root::KEY, root::key(scene))]);
+        let result = template.and_then(|template| template.render(Value::from_pairs(inputs)));
+        result.map_err(|error| format!("its wrapping markup can't be rendered: {error}"))
+    }
+
+    /// Does a condition hold on this page?
+    ///
+    /// # Errors
+    /// Where it can't be evaluated, as when it compares what has no order.
+    pub fn holds(&self, scene: &Rc<Scene>, when: Name) -> Result<bool, String> {
+        self.conditions.holds(when, Root::value(scene, Inputs::new()))
+    }
+
+    /// A template's failure, at the place that the engine names.
+    fn failure(&self, file: FileId, error: &Error) -> Failure {
+        let registry = &self.registry;
+        let project = registry.project();
+        let named = error.name().and_then(|name| {
+            let (layer, path) = name.split_once(':')?;
+            project.find(project.layer_named(layer)?, &format!("markup/{path}"))
+        });
+        let at = named.unwrap_or(file);
+        let text = project.file(at).text();
+        let (line, column) = match (error.range(), error.line()) {
+            (Some(range), _) => LineIndex::new(text).position(addresses::original(text, range.start) as u32),
+            (None, line) => (line.unwrap_or(1), 1),
+        };
+        let detail = error.detail().map_or_else(|| error.kind().to_string(), str::to_string);
+        let place = Some((project.shown(at), line, column));
+        let message = format!("the template can't be rendered: {detail}");
+        Failure { place, ..Failure::of(Some(registry.template_name(file)), message) }
+    }
+}
+
+/// The environment in which a theme's templates run.
+fn environment(registry: &Arc<Registry>) -> Environment<'static> {
+    let mut environment = Environment::new();
+    environment.set_auto_escape_callback(|_| AutoEscape::Html);
+    environment.set_undefined_behavior(UndefinedBehavior::Chainable);
+    environment.set_recursion_limit(DEEPEST);
+    environment.set_fuel(Some(registry.limits().template_steps));
+    // Nothing is what an absent value prints; all else is escaped as callbacks escape it.
+    environment.set_formatter(|out, state, value| match value.as_str() {
+        Some(text) if value.is_safe() => out.write_str(text).map_err(Error::from),
+        Some(text) if *state.auto_escape() != AutoEscape::None => {
+            escaped(text, &mut |part| out.write_str(part)).map_err(Error::from)
+        }
+        _ if value.is_undefined() || value.is_none() => Ok(()),
+        _ if value.kind() == minijinja::value::ValueKind::Bool => {
+            out.write_str(if value.is_true() { "true" } else { "false" }).map_err(Error::from)
+        }
+        _ => minijinja::escape_formatter(out, state, value),
+    });
+    let names = registry.clone();
+    let joined: Mutex<HashMap<String, HashMap<String, String>>> = Mutex::default();
+    environment.set_path_join_callback(move |name, from| {
+        // The same names are joined for every page.
+        let mut joined = joined.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(known) = joined.get(from).and_then(|of| of.get(name)) {
+            return known.clone().into();
+        }
+        let project = names.project();
+        let layer = file_of(&names, from).map_or(project.top(), |file| project.file(file).layer);
+        let found = names.resolve_template(name, layer);
+        let canonical = found.map_or_else(|| name.to_string(), |file| names.template_name(file));
+        joined.entry(from.to_string()).or_default().insert(name.to_string(), canonical.clone());
+        canonical.into()
+    });
+    let sources = registry.clone();
+    environment.set_loader(move |name| {
+        if let Some(wrap) = wrap_named(&sources, name) {
+            return Ok(Some(wrap.to_string()));
+        }
+        match file_of(&sources, name) {
+            Some(file) if in_circle(&sources, file) => {
+                Err(Error::new(ErrorKind::InvalidOperation, "the template extends itself in a circle"))
+            }
+            file => Ok(file.map(|file| addresses::guarded(sources.project().file(file).text()))),
+        }
+    });
+    functions::add(&mut environment);
+    environment
+}
+
+/// The file of a canonical name.
+fn file_of(registry: &Registry, name: &str) -> Option<FileId> {
+    match Prefix::split(name) {
+        (Prefix::Layer(layer), path) => {
+            registry.resolve(FileKind::Template, Prefix::Layer(layer), path, registry.project().top(), false)
+        }
+        _ => None,
+    }
+}
+
+fn in_circle(registry: &Registry, file: FileId) -> bool {
+    registry.parent_of(*registry.chain(file).last().unwrap_or(&file)).is_some()
+}
+
+/// The wrapping markup of a name that [`Wrap::name`] gives.
+fn wrap_named<'r>(registry: &'r Registry, name: &str) -> Option<&'r str> {
+    let (key, address) = name.split_once(' ')?;
+    let point = registry.point(address.parse().ok()?)?;
+    let wrap = if key == "wrap-title" { point.wrap_title } else { point.wrap };
+    wrap.map(|wrap| wrap.as_str())
+}

@@ -1,0 +1,261 @@
+//! The stage itself: a theme that is shared, and pages that are rendered, each in a scene of its own.
+
+use std::cell::OnceCell;
+use std::rc::{Rc, Weak};
+use std::sync::Arc;
+
+use truehook_core::address::{Address, Kind};
+use truehook_core::link::Registry;
+use truehook_core::source::Place;
+
+use crate::engines::callbacks::{Engine, Outside};
+use crate::engines::templates::Templates;
+use crate::fill;
+use crate::host::Scene;
+use crate::points::host::PageHost;
+use crate::points::{filters, moments};
+use crate::record::trace::{Failure, Trace};
+use crate::record::tree::Tree;
+use crate::rendering::{Rendering, Shared};
+use crate::site::feed::FEED;
+use crate::site::media::MediaFile;
+use crate::site::preview::Preview;
+use crate::site::setting::Setting;
+use crate::site::words::Words;
+use crate::site::{PageInfo, Site};
+use crate::value::{Given, from_json, shown};
+
+/// A theme, ready to be rendered. It can be shared between threads, and copies of it are cheap.
+#[derive(Clone)]
+pub struct Theme {
+    shared: Arc<Shared>,
+    templates: Arc<Templates>,
+}
+
+impl Theme {
+    /// The theme of a registry.
+    pub fn new(registry: Arc<Registry>) -> Theme {
+        Theme { templates: Arc::new(Templates::new(&registry)), shared: Arc::new(Shared::new(registry)) }
+    }
+
+    /// Its own preview, as a site.
+    pub fn preview(&self) -> Preview {
+        Preview::new(self.shared.registry.clone())
+    }
+
+    /// A stage on which the theme shows the pages of a site.
+    ///
+    /// # Errors
+    /// Where the callback engine can't be started.
+    pub fn stage(&self, site: Arc<dyn Site>) -> Result<Stage, StageError> {
+        self.stage_in(site, None)
+    }
+
+    /// As [`stage`](Theme::stage), in some language, whatever the site says of it.
+    ///
+    /// # Errors
+    /// Where the callback engine can't be started.
+    pub fn stage_in(&self, site: Arc<dyn Site>, language: Option<&str>) -> Result<Stage, StageError> {
+        let registry = &self.shared.registry;
+        let engine = Engine::new(registry).map_err(|error| StageError::Engine(error.to_string()))?;
+        let setting = Setting::new(registry, &*site, language);
+        let words = Arc::new(Words::new(registry, &setting.language()));
+        Ok(Stage { theme: self.clone(), site, engine: Rc::new(engine), setting: Arc::new(setting), words })
+    }
+}
+
+/// The stage for one theme and one site. It stays on one thread.
+pub struct Stage {
+    theme: Theme,
+    site: Arc<dyn Site>,
+    engine: Rc<Engine>,
+    setting: Arc<Setting>,
+    words: Arc<Words>,
+}
+
+/// Why the stage can't be set up.
+#[derive(Debug, thiserror::Error)]
+#[non_exhaustive]
+pub enum StageError {
+    /// The callback engine can't be started, most likely for lack of memory.
+    #[error("the callback engine can't be started: {0}")]
+    Engine(String),
+}
+
+/// A page, as it came out.
+#[non_exhaustive]
+pub struct Rendered {
+    /// The page.
+    pub html: String,
+    /// The page as a tree: which part came from where.
+    pub tree: Tree,
+    /// What ran.
+    pub trace: Trace,
+    /// What went wrong. The page is there all the same, without the broken parts.
+    pub failures: Vec<Failure>,
+    /// The files of `media/` that the page refers to: where they go beside it, and where they are.
+    pub media: Vec<(String, MediaFile)>,
+    /// The assets that the page loads, in order.
+    pub assets: Vec<Address>,
+}
+
+/// What came of firing one point.
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum Output {
+    /// Markup, of whatever can be placed.
+    Markup(String),
+    /// A value, of a filter: as JSON, markup as it is.
+    Value(String),
+    /// What is in the site's store after a moment, as JSON.
+    Stored(String),
+}
+
+impl Output {
+    /// The word for what it is: `markup`, `value` or `stored`.
+    pub fn word(&self) -> &'static str {
+        match self {
+            Output::Markup(_) => "markup",
+            Output::Value(_) => "value",
+            Output::Stored(_) => "stored",
+        }
+    }
+
+    /// It, as text.
+    pub fn text(&self) -> &str {
+        let (Output::Markup(text) | Output::Value(text) | Output::Stored(text)) = self;
+        text
+    }
+}
+
+/// One point that was fired on its own.
+#[non_exhaustive]
+pub struct Fired {
+    /// What came of it.
+    pub output: Output,
+    /// What ran.
+    pub trace: Trace,
+    /// What went wrong.
+    pub failures: Vec<Failure>,
+}
+
+/// How a page is to be rendered.
+#[derive(Default)]
+struct Manner<'p> {
+    /// Is what each step was given and gave to be kept?
+    watched: bool,
+    /// Attachments that are left out.
+    left_out: &'p [Place],
+}
+
+impl Stage {
+    /// The stage for a theme with its own preview.
+    ///
+    /// # Errors
+    /// Where the callback engine can't be started.
+    pub fn new(registry: Arc<Registry>) -> Result<Stage, StageError> {
+        Stage::in_language(registry, None)
+    }
+
+    /// The stage for a theme with its own preview in some language, whatever that says of it.
+    ///
+    /// # Errors
+    /// Where the callback engine can't be started.
+    pub fn in_language(registry: Arc<Registry>, language: Option<&str>) -> Result<Stage, StageError> {
+        let theme = Theme::new(registry);
+        theme.stage_in(Arc::new(theme.preview()), language)
+    }
+
+    pub(crate) fn registry(&self) -> &Registry {
+        &self.theme.shared.registry
+    }
+
+    /// All pages, in the order of their paths.
+    pub fn pages(&self) -> Vec<PageInfo> {
+        self.setting.pages().to_vec()
+    }
+
+    /// The page of that path, with or without the slash at its end.
+    pub fn page(&self, path: &str) -> Option<&PageInfo> {
+        self.setting.find(path)
+    }
+
+    /// The files that the site has beside its pages: where they go, and their texts.
+    pub fn files(&self) -> Vec<(String, String)> {
+        let feed = self.setting.feed(self.registry(), &*self.site);
+        feed.map(|feed| (FEED.to_string(), feed)).into_iter().collect()
+    }
+
+    /// Renders one page; nothing where there is none of that path.
+    pub fn render(&self, path: &str) -> Option<Rendered> {
+        self.rendered(path, Manner::default())
+    }
+
+    /// Renders one page, and keeps in the trace what each step was given and what came of it.
+    pub fn watch(&self, path: &str) -> Option<Rendered> {
+        self.rendered(path, Manner { watched: true, ..Manner::default() })
+    }
+
+    /// Renders one page as if these attachments were not there.
+    pub fn render_without(&self, path: &str, attachments: &[Place]) -> Option<Rendered> {
+        self.rendered(path, Manner { left_out: attachments, ..Manner::default() })
+    }
+
+    fn rendered(&self, path: &str, manner: Manner<'_>) -> Option<Rendered> {
+        let info = self.setting.find(path)?;
+        let scene = self.scene(info, manner);
+        let tree = fill::page(&self.theme.templates, &scene, &info.page_type);
+        let page = &scene.page;
+        Some(Rendered {
+            html: tree.text(),
+            tree,
+            trace: page.trace.take(),
+            failures: page.take_failures(),
+            media: page.media.take().into_iter().collect(),
+            assets: page.assets.take(),
+        })
+    }
+
+    /// A page that is about to be made, with its host and its engine.
+    fn scene(&self, info: &PageInfo, manner: Manner<'_>) -> Rc<Scene> {
+        let content = self.site.page(&info.path).unwrap_or_default();
+        let globals = self.setting.globals(info, &content, &*self.site);
+        let (shared, setting, words) = (self.theme.shared.clone(), self.setting.clone(), self.words.clone());
+        let mut page = Rendering::new(shared, setting, words, info, content, globals);
+        page.watched = manner.watched;
+        page.left_out = manner.left_out.to_vec();
+        Rc::new_cyclic(|scene: &Weak<Scene>| Scene {
+            page,
+            host: Box::new(PageHost { templates: self.theme.templates.clone(), scene: scene.clone() }),
+            calls: Outside::new(self.engine.clone(), scene.clone()),
+            key: OnceCell::new(),
+        })
+    }
+
+    /// Fires one hook, sends a value through one filter, or renders one region, area, menu spot or
+    /// component, as if it stood alone on a page; nothing where there is no such page. What a filter is
+    /// given comes as `value`.
+    pub fn fire(&self, point: Address, path: &str, mut args: Vec<(String, serde_json::Value)>) -> Option<Fired> {
+        let scene = self.scene(self.setting.find(path)?, Manner { watched: true, ..Manner::default() });
+        let here = scene.here();
+        let declared = self.registry().point(point);
+        let piped = args.iter().position(|(name, _)| name == "value" && point.kind == Kind::Filter);
+        let piped = piped.map(|at| args.remove(at).1).unwrap_or_default();
+        let args: Given = args.iter().map(|(name, value)| (name.clone(), from_json(value))).collect();
+        let given = || match declared.and_then(|point| point.schema()?.get("type")?.as_str()) {
+            Some("markup") => minijinja::Value::from_safe_string(piped.as_str().unwrap_or_default().to_string()),
+            _ => from_json(&piped),
+        };
+        let output = match declared {
+            Some(declared) if declared.moment => {
+                moments::fire(&here, &point.name, &args);
+                Output::Stored(scene.calls.stored().map(|stored| shown(&stored)).unwrap_or_default())
+            }
+            Some(_) if point.kind == Kind::Filter => {
+                Output::Value(shown(&filters::send_through(&here, &point.to_string(), given(), &args)))
+            }
+            _ => Output::Markup(fill::alone(&self.theme.templates, &scene, point, args).text()),
+        };
+        Some(Fired { output, trace: scene.page.trace.take(), failures: scene.page.take_failures() })
+    }
+}
