@@ -7,7 +7,7 @@ use camino::Utf8Path;
 use serde::Serialize;
 use truehook_core::address::{Address, Kind, Role};
 use truehook_core::catalogue::{self, KEYS};
-use truehook_core::link::Registry;
+use truehook_core::link::{Fed, Feature, Registry};
 use truehook_core::names::{hint, nearest};
 use truehook_core::rules::{self, Example, Rule};
 use truehook_core::view::VERSION;
@@ -102,8 +102,13 @@ fn meanings(word: &str, registry: Option<&Registry>) -> Vec<Meaning> {
         Err(_) => {
             let features =
                 registry.points.keys().filter(|address| address.kind == Kind::Feature && address.name == word);
+            let arguments = registry.points().filter_map(|point| Some((point.address, point.feature.as_ref()?)));
+            let arguments: Vec<Address> = arguments
+                .filter(|(_, feature)| feature.takes().any(|argument| argument == word))
+                .map(|(address, _)| address.with_argument(word.into()))
+                .collect();
             let others = registry.points.keys().filter(|address| address.kind != Kind::Feature && address.name == word);
-            features.chain(others.filter(|_| found.is_empty())).copied().collect()
+            features.chain(others.filter(|_| found.is_empty())).copied().chain(arguments).collect()
         }
     };
     found.extend(named.into_iter().filter_map(|address| point(registry, address)));
@@ -121,7 +126,7 @@ fn rule(rule: &'static Rule) -> Meaning {
 }
 
 fn point(registry: &Registry, address: Address) -> Option<Meaning> {
-    let point = registry.point(address)?;
+    let point = registry.point(address).filter(|_| address.argument().is_none() || registry.offers(address))?;
     let what = if address.kind == Kind::Feature { "feature" } else { "point" };
     let about = point.about.or(point.label).map_or(catalogue::kind(address.kind), |about| about.as_str());
     let mut more = Vec::new();
@@ -130,20 +135,28 @@ fn point(registry: &Registry, address: Address) -> Option<Meaning> {
         more.push(format!("declared in {layer}, {}", registry.project.shown(declared.place.file)));
     }
     if let Some(feature) = &point.feature {
+        let asked = address.argument().map(|(_, argument)| argument);
         let switched = if registry.is_on(address) { "on" } else { "off; truehook declare switches it on" };
         more.push(format!("switched {switched}"));
-        let properties = feature.schema.as_ref().and_then(|schema| schema.get("properties")?.as_object());
-        for (name, schema) in properties.into_iter().flatten() {
-            let word = schema.get("type").and_then(|word| word.as_str()).unwrap_or("anything");
-            let always = feature.always.get(name).map(|value| format!(" = {value}"));
-            let default = always.or_else(|| schema.get("default").map(|value| format!("; true gives {value}")));
-            let default = default.unwrap_or_default();
-            more.push(format!("takes {name} ({word}{default})"));
+        for name in feature.takes().filter(|name| asked.is_none_or(|asked| asked == *name)) {
+            more.push(argument(feature, name));
         }
-        more.extend(feature.feeds.iter().map(|fed| format!("feeds {fed}")));
+        let fed = |fed: &&Fed| asked.is_none_or(|asked| fed.argument.is_none_or(|argument| argument == *asked));
+        more.extend(feature.feeds.iter().filter(fed).map(|fed| format!("feeds {fed}")));
     }
     more.push(format!("truehook show {address} tells where it is used"));
     Some(Meaning { more, ..Meaning::new(what, address.to_string(), about) })
+}
+
+/// What a feature takes as one argument.
+fn argument(feature: &Feature, name: &str) -> String {
+    let schema = feature.property(name);
+    let said = |key: &str| schema.and_then(|schema| schema.get(key));
+    let word = said("type").and_then(|word| word.as_str()).unwrap_or("anything");
+    let always = feature.always.get(name).map(|value| format!(" = {value}"));
+    let default = always.or_else(|| said("default").map(|value| format!("; true gives {value}"))).unwrap_or_default();
+    let about = said("about").and_then(|about| about.as_str()).map(|about| format!(": {about}")).unwrap_or_default();
+    format!("takes {name} ({word}{default}){about}")
 }
 
 fn write(out: &mut impl Write, meaning: &Meaning) -> Result<()> {

@@ -10,7 +10,7 @@ fn the_demo_is_clean() {
         .ends(0)
         .says("nothing wrong in foreshore")
         .says("nothing wrong in tide-kit")
-        .says("in saltmarsh (82 points");
+        .says("in saltmarsh (77 points");
 }
 
 #[test]
@@ -50,7 +50,7 @@ fn an_attachment_to_a_hook_that_is_not_there() {
         .replace("saltmarsh/truehook.toml", "to   = \"hook:under-masthead\"\ncall = \"masthead.js#winterNotice\"\nbefore = [\"masthead.js#lowWaterNotice\"]", "to   = \"hook:season\"\ncall = \"masthead.js#winterNotice\"")
         .types("check")
         .ends(1)
-        .finds_only("undeclared-point", "truehook.toml:80:8")
+        .finds_only("undeclared-point", "truehook.toml:77:8")
         .says("truehook declare hook:season");
 }
 
@@ -70,7 +70,7 @@ fn a_priority_of_101() {
         .replace("saltmarsh/truehook.toml", "priority = 40", "priority = 101")
         .types("check")
         .ends(1)
-        .finds_only("priority-range", "truehook.toml:76:12");
+        .finds_only("priority-range", "truehook.toml:73:12");
 }
 
 #[test]
@@ -83,7 +83,7 @@ fn two_callbacks_each_before_the_other() {
         )
         .types("check")
         .ends(1)
-        .finds_only("order-cycle", "truehook.toml:77:11")
+        .finds_only("order-cycle", "truehook.toml:74:11")
         .says("truehook.toml")
         .says("masthead.js#lowWaterNotice → masthead.js#winterNotice");
 }
@@ -94,7 +94,7 @@ fn a_condition_with_a_misspelt_name() {
         .replace("saltmarsh/truehook.toml", "page.type == 'front'", "page.tpye == 'front'")
         .types("check")
         .ends(1)
-        .finds_only("condition-name", "truehook.toml:77:14")
+        .finds_only("condition-name", "truehook.toml:74:14")
         .says("did you mean `type`?");
 }
 

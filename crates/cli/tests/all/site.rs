@@ -145,12 +145,12 @@ fn assets_and_features_are_shown_with_who_asks_and_what_feeds() {
     terminal.types("show style:saltmarsh").ends(0).says("the theme itself").says("every page");
     terminal.types("show script:disclosure").ends(0).says("partial:masthead").says("at the page's end");
     terminal
-        .types("show feature:palette")
+        .types("show feature:colours")
         .ends(0)
         .says("switched              on")
         .says("media/saltmarsh.css:3")
         .says("#463a30");
-    terminal.types("show feature:text-sizes --format json").ends(0).says("\"on\": true").says("\"feeds\"");
+    terminal.types("show feature:lettering --format json").ends(0).says("\"on\": true").says("\"feeds\"");
     terminal.types("list feature").ends(0).says("feature:landmarks");
     terminal.types("list script --page /visit/").ends(0).says("script:disclosure").never_says("script:clock-hand");
     terminal.types("show style:nothing").ends(2).says("no layer declares `style:nothing`");
@@ -189,13 +189,13 @@ fn the_same_theme_on_another_host_is_told_what_that_one_lacks() {
     let mut rules: Vec<String> = said.findings().into_iter().map(|(head, _)| head).collect();
     rules.sort();
     let unknown = |rule: &str| rules.iter().filter(|head| head.contains(rule)).count();
-    assert_eq!(unknown("unknown-feature"), 5, "emblem, banners, cards, sizes, the writing view: {rules:#?}");
+    assert_eq!(unknown("unknown-feature"), 4, "lettering, pictures, cards, the writing view: {rules:#?}");
     assert_eq!(
         (unknown("unknown-key"), unknown("unknown-variable"), unknown("unknown-input")),
         (4, 1, 1),
         "{rules:#?}"
     );
-    assert_eq!(rules.len(), 11, "{rules:#?}");
+    assert_eq!(rules.len(), 10, "{rules:#?}");
     said.says("the host does not offer it").says("below, in foreshore alone");
 }
 

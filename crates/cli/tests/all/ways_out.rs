@@ -24,7 +24,7 @@ fn safe_mends_are_made_in_all_files_at_once_and_once_is_enough() {
         .says("8 findings mended in 5 files")
         .says("3 errors, 3 warnings");
     let after = demo.read("saltmarsh-broken/truehook.toml");
-    assert!(after.contains("[feature.text-sizes]") && after.contains("page.type == 'front'"));
+    assert!(after.contains("[feature.lettering]") && after.contains("page.type == 'front'"));
     assert_eq!(after.lines().count(), before.lines().count(), "the rest is as it was");
     demo.types_in("saltmarsh-broken", "check --fix").ends(1).says("nothing that can be mended without asking");
     assert_eq!(demo.read("saltmarsh-broken/truehook.toml"), after);
@@ -150,7 +150,7 @@ fn sarif_is_what_the_standard_says() {
     let fix = &feature["fixes"][0]["artifactChanges"][0]["replacements"][0];
     assert_eq!(
         (&fix["insertedContent"]["text"], &fix["deletedRegion"]["byteLength"]),
-        (&"text-sizes".into(), &9.into())
+        (&"lettering".into(), &8.into())
     );
     let index = feature["ruleIndex"].as_u64().unwrap() as usize;
     assert_eq!(runs[1]["tool"]["driver"]["rules"][index]["id"], "unknown-feature");

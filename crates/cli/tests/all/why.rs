@@ -46,7 +46,7 @@ fn the_first_broken_link_is_marked_with_its_mend() {
     ask("hook:ahead-of-footer --page /", &["a copy that has lost its placement", "--in layout.html"]);
     ask("area:footer-notes", &["the site puts nothing into it", "mend: write `area:footer-notes`"]);
     ask("filter:reading-word", &["no layer declares it; did you mean `filter:reading-words`?"]);
-    ask("feature:text-size", &["the host does not offer it; did you mean `feature:text-sizes`?"]);
+    ask("feature:letering", &["the host does not offer it; did you mean `feature:lettering`?"]);
     ask("masthead.js#lowWaterNotice --page /", &["does not run on /", "write `type`"]);
     // What was to be detached, and is not since its name is misspelt, still runs.
     broken
@@ -143,12 +143,12 @@ fn callbacks_that_run_in_vain_are_told() {
 #[test]
 fn what_is_unused_is_told_in_its_own_words() {
     let terminal = Terminal::new()
-        .manifest("[feature.emblem]\n\n[style.idle]\nfile = \"a.css\"\n\n[partial.lonely]\nabout = \"L\"\nneeds = [\"style:idle\"]\n\n[option.choice]\nlabel = \"C\"\ntype = \"boolean\"\ndefault = true\n\n[filter.words]\nvalue = { type = \"string\" }\n")
+        .manifest("[feature.pictures]\nemblem = true\n\n[style.idle]\nfile = \"a.css\"\n\n[partial.lonely]\nabout = \"L\"\nneeds = [\"style:idle\"]\n\n[option.choice]\nlabel = \"C\"\ntype = \"boolean\"\ndefault = true\n\n[filter.words]\nvalue = { type = \"string\" }\n")
         .file("marsh/media/a.css", "")
         .file("marsh/markup/partials/lonely.html", "x\n")
         .file("marsh/code/a.js", "export const idle = () => 1;\n");
-    ask(&terminal, "feature:emblem", 1, &["nothing uses what it feeds: site.emblem"]);
-    ask(&terminal, "feature:palette", 1, &["no layer switches it on", "mend: truehook declare feature:palette"]);
+    ask(&terminal, "feature:pictures", 1, &["nothing uses what it feeds: emblem: site.emblem"]);
+    ask(&terminal, "feature:landmarks", 1, &["no layer switches it on", "mend: truehook declare feature:landmarks"]);
     ask(&terminal, "style:idle --page /", 1, &["nothing that asks for it is on /"]);
     ask(&terminal, "style:components", 1, &["no component and no other asset needs it"]);
     ask(&terminal, "partial:lonely", 1, &["nothing places, holds or attaches it"]);
@@ -188,8 +188,8 @@ fn words_are_explained_with_and_without_a_theme() {
     demo.types("explain filter").ends(0).says("filter  a kind").says("filter  a role");
     demo.types("explain palette")
         .ends(0)
-        .says("feature:palette  a feature")
-        .says("takes colours (object)")
+        .says("feature:colours.palette  a feature")
+        .says("takes palette (object)")
         .says("feeds var(--colour-…)");
     demo.types("explain hook:under-masthead").ends(0).says("declared in foreshore");
     demo.types("explain tide-board").ends(0).says("region:tide-board");

@@ -114,15 +114,16 @@ impl Registry {
             matches!(miss.wanted, Wanted::Point(_)) && miss.link == Link::FeatureToOffer && miss.meant.is_none()
         };
         let missed = only(self.misses.iter().filter(|miss| matches!(miss.wanted, Wanted::Feature(_))).cloned());
-        let Some(Miss { wanted: Wanted::Feature(feature), references, .. }) = missed else { return };
+        let Some(Miss { wanted: Wanted::Feature(asked), references, .. }) = missed else { return };
         let Some(unknown) = only(self.misses.iter_mut().filter(is_unknown)) else { return };
+        let feature = asked.whole();
         let written = feature.name;
         if let Wanted::Point(raw) = unknown.wanted
             && references.iter().any(|at| self.references[*at].layer > unknown.layer)
         {
             // Who misses it sees where it is switched on under another name.
             let target = raw.parse().ok().map(Target::Point);
-            let missed = self.misses.iter_mut().find(|miss| miss.wanted == Wanted::Feature(feature));
+            let missed = self.misses.iter_mut().find(|miss| miss.wanted == Wanted::Feature(asked));
             if let (Some(target), Some(missed)) = (target, missed) {
                 missed.meant = Some(Meant { written: raw, target, certain: false });
             }
@@ -130,7 +131,7 @@ impl Registry {
         }
         unknown.meant = Some(Meant { written, target: Target::Point(feature), certain: false });
         unknown.references.extend(references);
-        self.misses.retain(|miss| miss.wanted != Wanted::Feature(feature));
+        self.misses.retain(|miss| miss.wanted != Wanted::Feature(asked));
     }
 
     /// What belongs to a missing thing and is still there is not idle: its loss is the same mistake.

@@ -10,7 +10,7 @@ const ROOT: &str = "/site/marsh";
 
 fn theme() -> MemoryFiles {
     let mut files = MemoryFiles::new();
-    let manifest = "[theme]\nname = \"marsh\"\nlabel = \"Marsh\"\nversion = \"1.0.0\"\n\n[region.aside]\nlabel = \"Aside\"\n\n[feature.palette]\ncolours.mud = { value = \"#463a30\" }\n\n[style.marsh]\nfile = \"marsh.css\"\n\n[[attach]]\nto = \"hook:document-start\"\ncall = \"a.js#start\"\n\n[feature.translations]\n";
+    let manifest = "[theme]\nname = \"marsh\"\nlabel = \"Marsh\"\nversion = \"1.0.0\"\n\n[region.aside]\nlabel = \"Aside\"\n\n[feature.colours]\npalette.mud = { value = \"#463a30\" }\n\n[style.marsh]\nfile = \"marsh.css\"\n\n[[attach]]\nto = \"hook:document-start\"\ncall = \"a.js#start\"\n\n[feature.translations]\n";
     let layout = "<head>{{ place(\"hook:document-head\") }}</head><body>{{ place(\"hook:document-start\") }}{% block main %}<main>{{ place(\"region:main\") }}</main>{% endblock %}{{ \"Low water\" | t }}{{ place(\"region:aside\") }}{{ place(\"hook:document-end\") }}</body>\n";
     for (path, text) in [
         ("truehook.toml", manifest),
