@@ -88,7 +88,7 @@ impl Watched {
 }
 
 fn roots_of(theme: &Watched) -> Vec<Utf8PathBuf> {
-    let layers = theme.registry.iter().flat_map(|registry| &registry.project.layers);
+    let layers = theme.registry.iter().flat_map(|registry| &registry.project().layers);
     let roots = layers.filter(|layer| !layer.built_in).map(|layer| layer.root.clone());
     roots.chain([theme.folder.clone()]).collect()
 }

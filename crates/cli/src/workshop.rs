@@ -74,14 +74,15 @@ pub fn page(stage: &Stage, path: &str) -> Result<String> {
 /// The front page, or the first where there is none.
 pub fn first_page(stage: &Stage) -> Result<String> {
     let pages = stage.pages();
-    let front = pages.iter().find(|page| page.path == "/").or(pages.first());
+    let own = || pages.iter().filter(|page| !page.sample);
+    let front = own().find(|page| page.path == "/").or(own().next()).or(pages.first());
     front.map(|page| page.path.clone()).context("there is no page to fire it on")
 }
 
 /// Writes a plan, or only shows it, and says what the chain of some points still lacks. Nothing is
 /// written where the change itself would not do.
 pub fn carry_out(registry: &Registry, plan: &Plan, points: &[Address], args: &EditArgs) -> Result<()> {
-    let project = &registry.project;
+    let project = &registry.project();
     let changes = plan.changes(project)?;
     let after = Registry::new(edit::preview(&DiskFiles, project, &changes)?);
     let before = rules::check(registry).findings;

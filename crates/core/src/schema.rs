@@ -3,7 +3,9 @@
 
 use std::borrow::Cow;
 
-use boon::{CompileError, Compiler, Draft, ErrorKind, Format, InstanceToken, SchemaIndex, Schemas, UrlLoader, ValidationError};
+use boon::{
+    CompileError, Compiler, Draft, ErrorKind, Format, InstanceToken, SchemaIndex, Schemas, UrlLoader, ValidationError,
+};
 use serde_json::Value;
 
 use crate::css::{colour_fault, length_fault};

@@ -98,7 +98,9 @@ impl<'s> Filler<'s> {
         let files: Vec<FileId> = match registry.types().iter().find(|known| known.name == *page_type) {
             Some(known) => known.templates.clone(),
             None => {
-                self.fail(Failure::new(format!("there is no type of page `{page_type}`; it is shown as any other page")));
+                self.fail(Failure::new(format!(
+                    "there is no type of page `{page_type}`; it is shown as any other page"
+                )));
                 registry.files_named(FileKind::Template, "page.html").iter().rev().copied().collect()
             }
         };
@@ -290,13 +292,7 @@ impl<'s> Filler<'s> {
     }
 
     /// Adds what a component holds, or a page's sections.
-    fn outlet(
-        &mut self,
-        name: OutletName,
-        items: Vec<Value>,
-        by: Option<Address>,
-        parent: SegmentId,
-    ) -> SegmentId {
+    fn outlet(&mut self, name: OutletName, items: Vec<Value>, by: Option<Address>, parent: SegmentId) -> SegmentId {
         let nesting = self.tree.get(parent).nesting;
         let segment = self.tree.add(Origin::Outlet(name), Some(parent), nesting);
         let holder = by.and_then(|by| self.registry().point(by));
@@ -391,8 +387,7 @@ impl<'s> Filler<'s> {
             None => menu_partial(),
             Some(written) => written.parse().unwrap_or_else(|_| Address::new(Kind::Partial, written.as_str())),
         };
-        let inputs =
-            components::menu_inputs(self.registry(), component, point, Value::from(entries.to_vec()), args);
+        let inputs = components::menu_inputs(self.registry(), component, point, Value::from(entries.to_vec()), args);
         let hole = self.scene.page.leave_hole(Hole::Point { point: component, args: inputs, held: Vec::new() });
         self.put(segment, hole);
     }

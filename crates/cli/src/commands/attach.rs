@@ -30,7 +30,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &AttachArgs) -> Result<Outcome> {
         None if args.what.starts_with("partial:") => points.push(workshop::declared(&registry, &args.what)?),
         None => bail!("`{}` is neither a callback, as in notes.js#today, nor a partial, as in partial:note", args.what),
     }
-    let top = registry.project.top();
+    let top = registry.project().top();
     let slots = registry.point(address).map(|point| point.slots.as_slice()).unwrap_or_default();
     let again = slots.iter().find(|slot| slot.layer == top && written(&slot.runs) == args.what);
     if again.is_some() {
@@ -44,7 +44,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &AttachArgs) -> Result<Outcome> {
         before: args.before.clone(),
         after: args.after.clone(),
     };
-    plan.edits.push(manifest::attach(&registry.project, &new)?);
+    plan.edits.push(manifest::attach(&registry.project(), &new)?);
     workshop::carry_out(&registry, &plan, &points, &args.edit)?;
     Ok(Outcome::Clean)
 }

@@ -147,7 +147,7 @@ impl<'a> Told<'a> {
                 findings::write_summary(out, registry, &summary, &checked.below_in, notes, time)?;
             }
             Report::Json => {
-                let name = registry.project.layer(registry.project.top()).name.to_string();
+                let name = registry.project().layer(registry.project().top()).name.to_string();
                 let theme = self.several.then_some(name);
                 let views =
                     listed.map(|finding| FindingView { theme: theme.clone(), ..FindingView::new(registry, finding) });

@@ -12,7 +12,7 @@ use crate::workshop;
 pub fn run(theme: Option<&Utf8Path>, args: &DeclareArgs) -> Result<Outcome> {
     let address = workshop::address(&args.address)?;
     let registry = workshop::open(&workshop::find_theme(theme)?)?;
-    let top = registry.project.top();
+    let top = registry.project().top();
     let own = registry.point(address).and_then(|point| point.declared.iter().find(|declared| declared.layer == top));
     if own.is_some() && address.kind != Kind::Template {
         bail!("{address} is declared in this theme already; truehook show {address}");
@@ -27,7 +27,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &DeclareArgs) -> Result<Outcome> {
         };
         keys.push((key.to_string(), value.to_string()));
     }
-    let edit = manifest::declare(&registry.project, address, &keys)?;
+    let edit = manifest::declare(&registry.project(), address, &keys)?;
     let plan = Plan { edits: vec![edit], created: Vec::new() };
     workshop::carry_out(&registry, &plan, &[address], &args.edit)?;
     Ok(Outcome::Clean)

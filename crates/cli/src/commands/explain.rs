@@ -7,7 +7,7 @@ use camino::Utf8Path;
 use serde::Serialize;
 use truehook_core::address::{Address, Kind, Role};
 use truehook_core::catalogue::{self, KEYS};
-use truehook_core::link::{Fed, Feature, Registry};
+use truehook_core::link::{Feature, Fed, Registry};
 use truehook_core::names::{hint, nearest};
 use truehook_core::rules::{self, Example, Rule};
 use truehook_core::view::VERSION;
@@ -81,7 +81,7 @@ fn known(registry: Option<&Registry>) -> Vec<String> {
     let kinds = Kind::ALL.into_iter().map(|kind| kind.word().to_string());
     let roles = Role::ALL.into_iter().map(|role| role.word().to_string());
     let keys = KEYS.iter().map(|key| key.name.to_string());
-    let points = registry.into_iter().flat_map(|registry| registry.points.keys().map(Address::to_string));
+    let points = registry.into_iter().flat_map(|registry| registry.addresses().map(Address::to_string));
     rules.chain(kinds).chain(roles).chain(keys).chain(points).collect()
 }
 
@@ -100,14 +100,13 @@ fn meanings(word: &str, registry: Option<&Registry>) -> Vec<Meaning> {
         Ok(address) => vec![address],
         // A name without its kind is enough for a feature, and for anything where nothing else is meant.
         Err(_) => {
-            let features =
-                registry.points.keys().filter(|address| address.kind == Kind::Feature && address.name == word);
+            let features = registry.addresses().filter(|address| address.kind == Kind::Feature && address.name == word);
             let arguments = registry.points().filter_map(|point| Some((point.address, point.feature.as_ref()?)));
             let arguments: Vec<Address> = arguments
                 .filter(|(_, feature)| feature.takes().any(|argument| argument == word))
                 .map(|(address, _)| address.with_argument(word.into()))
                 .collect();
-            let others = registry.points.keys().filter(|address| address.kind != Kind::Feature && address.name == word);
+            let others = registry.addresses().filter(|address| address.kind != Kind::Feature && address.name == word);
             features.chain(others.filter(|_| found.is_empty())).copied().chain(arguments).collect()
         }
     };
@@ -131,8 +130,8 @@ fn point(registry: &Registry, address: Address) -> Option<Meaning> {
     let about = point.about.or(point.label).map_or(catalogue::kind(address.kind), |about| about.as_str());
     let mut more = Vec::new();
     for declared in &point.declared {
-        let layer = registry.project.layer(declared.layer).name;
-        more.push(format!("declared in {layer}, {}", registry.project.shown(declared.place.file)));
+        let layer = registry.project().layer(declared.layer).name;
+        more.push(format!("declared in {layer}, {}", registry.project().shown(declared.place.file)));
     }
     if let Some(feature) = &point.feature {
         let asked = address.argument().map(|(_, argument)| argument);

@@ -74,9 +74,9 @@ impl<'a> Filter<'a> {
             }
         };
         if let Some(layer) = &args.layer
-            && registry.project.layer_named(layer).is_none()
+            && registry.project().layer_named(layer).is_none()
         {
-            let names: Vec<&str> = registry.project.layers.iter().map(|layer| layer.name.as_str()).collect();
+            let names: Vec<&str> = registry.project().layers.iter().map(|layer| layer.name.as_str()).collect();
             bail!("there is no layer {layer}; there are {}", names.join(", "));
         }
         let template = args.template.as_ref().map(|name| format!("markup/{}", name.trim_start_matches("markup/")));
@@ -139,7 +139,12 @@ fn write_points(out: &mut impl Write, registry: &Registry, view: &PointsView) ->
         vec![point.address.clone(), name, point.layer.clone(), placed(point), callbacks.join("\n"), pages]
     });
     table::write(out, &["point", "what it is", "layer", "placed", "runs or holds", "reached by"], 1, rows)?;
-    writeln!(out, "{} in {}", count(view.points.len(), "point"), registry.project.layer(registry.project.top()).name)?;
+    writeln!(
+        out,
+        "{} in {}",
+        count(view.points.len(), "point"),
+        registry.project().layer(registry.project().top()).name
+    )?;
     Ok(())
 }
 

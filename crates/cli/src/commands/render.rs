@@ -41,7 +41,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
     let stage = Stage::in_language(registry.clone(), language)?;
     let paths = wanted(&stage, args)?;
     if let Some(into) = &args.into {
-        check_target(into, &registry.project.layer(registry.project.top()).root)?;
+        check_target(into, &registry.project().layer(registry.project().top()).root)?;
     }
     let mut out = anstream::stdout().lock();
     let mut view = PagesView { version: VERSION, pages: Vec::new() };
@@ -50,7 +50,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
     for path in &paths {
         let Some(page) = stage.render(path) else { bail!("there is no page {path}") };
         failed += usize::from(!page.failures.is_empty());
-        let file = args.into.as_ref().map(|into| write(&registry.project, into, path, &page)).transpose()?;
+        let file = args.into.as_ref().map(|into| write(&registry.project(), into, path, &page)).transpose()?;
         if args.format == Format::Json {
             view.pages.push(page_view(path, file, page));
             continue;
@@ -81,7 +81,8 @@ fn language<'a>(registry: &Registry, code: &'a str) -> Result<&'a str> {
         bail!("`{code}` is not the code of a language; write one as in de or pt-BR");
     }
     let known = registry.languages();
-    let own = registry.site().and_then(|(_, site)| site.value.get("language")?.as_str()).unwrap_or("en");
+    let site = registry.site_values();
+    let own = site.get("language").and_then(|language| language.as_str()).unwrap_or("en");
     let short = |code: &str| code.split(['-', '_']).next().unwrap_or_default().to_ascii_lowercase();
     if known.iter().chain([&own]).any(|other| short(other) == short(code)) {
         return Ok(code);
@@ -92,7 +93,10 @@ fn language<'a>(registry: &Registry, code: &'a str) -> Result<&'a str> {
 
 /// The paths of the pages that were asked for.
 fn wanted(stage: &Stage, args: &RenderArgs) -> Result<Vec<String>> {
-    let known: Vec<String> = stage.pages().into_iter().map(|page| page.path).collect();
+    // Samples are for looking at: they are pages of the site only where it has no others.
+    let pages = stage.pages();
+    let own = pages.iter().any(|page| !page.sample);
+    let known: Vec<String> = pages.into_iter().filter(|page| !own || !page.sample).map(|page| page.path).collect();
     if args.pages.is_empty() {
         if args.into.is_none() && args.format == Format::Text && known.len() != 1 {
             bail!("say which page, or --into which folder; there are {}", known.join(", "));

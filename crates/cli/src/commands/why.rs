@@ -45,10 +45,10 @@ pub fn run(theme: Option<&Utf8Path>, args: &WhyArgs) -> Result<Outcome> {
 
 /// A callback that somebody typed.
 fn callback(registry: &Registry, name: &str) -> Result<Callback> {
-    if let Some(found) = registry.callback_named(name, registry.project.top()) {
+    if let Some(found) = registry.callback_named(name, registry.project().top()) {
         return Ok(found);
     }
-    let all: Vec<String> = (0..registry.project.files.len())
+    let all: Vec<String> = (0..registry.project().files.len())
         .map(|at| truehook_core::source::FileId(at as u32))
         .filter_map(|file| Some((file, registry.module(file)?)))
         .flat_map(|(file, module)| module.exports.iter().map(move |export| Callback { file, export: export.name }))

@@ -54,7 +54,7 @@ impl<'r> Lines<'r> {
     fn of(registry: &'r Registry, findings: &[&Finding]) -> Lines<'r> {
         let mut lines: HashMap<FileId, LineIndex<'r>> = HashMap::new();
         for place in findings.iter().flat_map(|finding| finding.places.iter().take(SHOWN)) {
-            lines.entry(place.file).or_insert_with(|| LineIndex::new(registry.project.file(place.file).text()));
+            lines.entry(place.file).or_insert_with(|| LineIndex::new(registry.project().file(place.file).text()));
         }
         Lines(lines)
     }
@@ -77,7 +77,7 @@ fn pieces(registry: &Registry, lines: &Lines<'_>, finding: &Finding, near: &Utf8
     let mut pieces: Vec<Piece> = Vec::new();
     while !found.is_empty() {
         let (first, primary) = found.remove(0);
-        let text = registry.project.file(first.file).text();
+        let text = registry.project().file(first.file).text();
         let Some(index) = lines.0.get(&first.file) else { continue };
         let lines = |place: &FoundPlace| {
             let end = place.span.end.max(place.span.start + 1) - 1;
@@ -101,7 +101,7 @@ fn pieces(registry: &Registry, lines: &Lines<'_>, finding: &Finding, near: &Utf8
             let end = (place.span.end as usize).clamp(range.start, range.end) - range.start;
             (start..end.max(start), place.label, primary)
         });
-        let shown = registry.project.shown(first.file);
+        let shown = registry.project().shown(first.file);
         let path = if near.as_str().is_empty() { shown } else { join(near, &shown) };
         pieces.push(Piece { path, first_line: from, text: window.to_string(), marks: marks.collect() });
     }
@@ -176,7 +176,7 @@ pub fn write_summary(
         found.push(format!("{} ignored", summary.ignored));
     }
     let found = found.join(", ");
-    let name = registry.project.layer(registry.project.top()).name;
+    let name = registry.project().layer(registry.project().top()).name;
     writeln!(
         out,
         "{found} in {name} ({}, {}, {}; {} ms)",
@@ -186,7 +186,7 @@ pub fn write_summary(
         time.as_millis()
     )?;
     if summary.below > 0 {
-        let below: Vec<&str> = below_in.iter().map(|layer| registry.project.layer(*layer).name.as_str()).collect();
+        let below: Vec<&str> = below_in.iter().map(|layer| registry.project().layer(*layer).name.as_str()).collect();
         writeln!(
             out,
             "{} below, in {} alone; check those by themselves",

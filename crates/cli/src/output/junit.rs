@@ -31,7 +31,7 @@ impl Suite {
         fail_on: Level,
         time: Duration,
     ) -> Suite {
-        let name = registry.project.layer(registry.project.top()).name.to_string();
+        let name = registry.project().layer(registry.project().top()).name.to_string();
         let findings: Vec<&Finding> = findings.collect();
         let quiet = ALL.iter().filter(|rule| !findings.iter().any(|finding| finding.rule == rule.name));
         let quiet = quiet.map(|rule| Case { name: rule.name.to_string(), found: None, fails: false });
@@ -46,7 +46,7 @@ fn case(registry: &Registry, finding: &Finding, fail_on: Level) -> Case {
         .iter()
         .map(|place| {
             let view = PlaceView::new(registry, place.file, place.span);
-            format!("{}:{}:{}: {}", registry.project.shown(place.file), view.line, view.column, place.label)
+            format!("{}:{}:{}: {}", registry.project().shown(place.file), view.line, view.column, place.label)
         })
         .collect();
     let mut text = places.join("\n");

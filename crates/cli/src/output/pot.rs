@@ -41,7 +41,8 @@ pub fn of(registry: &Registry) -> Result<String> {
 
 fn metadata(registry: &Registry) -> CatalogMetadata {
     let identity = registry.top_manifest().and_then(|manifest| manifest.identity.as_ref());
-    let name = own_domain(registry).unwrap_or_else(|| registry.project.layer(registry.project.top()).name.to_string());
+    let name =
+        own_domain(registry).unwrap_or_else(|| registry.project().layer(registry.project().top()).name.to_string());
     let version = identity.and_then(|identity| identity.version.as_ref()).map(ToString::to_string).unwrap_or_default();
     let mut metadata = CatalogMetadata::new();
     metadata.project_id_version = format!("{name} {version}").trim_end().to_string();
@@ -61,10 +62,10 @@ fn own_domain(registry: &Registry) -> Option<String> {
 }
 
 fn texts(registry: &Registry) -> Vec<Text> {
-    let top = registry.project.top();
+    let top = registry.project().top();
     let mut found: Vec<Text> = Vec::new();
-    for used in registry.messages().filter(|used| registry.project.file(used.file).layer == top) {
-        let file = registry.project.file(used.file);
+    for used in registry.messages().filter(|used| registry.project().file(used.file).layer == top) {
+        let file = registry.project().file(used.file);
         let span = registry.facts(used.file).span(used.message.id.at);
         let (line, _) = LineIndex::new(file.text()).position(span.start);
         let place = format!("{}:{line}", file.path);

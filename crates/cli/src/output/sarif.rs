@@ -33,7 +33,7 @@ pub fn log(runs: Vec<Run>) -> Log {
 
 /// The findings of one theme.
 pub fn run<'f>(registry: &Registry, findings: impl Iterator<Item = &'f Finding>) -> Run {
-    let root = &registry.project.layer(registry.project.top()).root;
+    let root = &registry.project().layer(registry.project().top()).root;
     let rules = ALL.iter().map(|rule| {
         json!({
             "id": rule.name,
@@ -99,10 +99,10 @@ fn location(registry: &Registry, place: &FoundPlace, id: Option<usize>) -> Value
 }
 
 fn artifact(registry: &Registry, file: FileId) -> Value {
-    let layer = registry.project.layer(registry.project.file(file).layer);
+    let layer = registry.project().layer(registry.project().file(file).layer);
     match layer.built_in {
-        true => json!({ "uri": encoded(&registry.project.shown(file)) }),
-        false => json!({ "uri": encoded(&registry.project.shown(file)), "uriBaseId": "THEME" }),
+        true => json!({ "uri": encoded(&registry.project().shown(file)) }),
+        false => json!({ "uri": encoded(&registry.project().shown(file)), "uriBaseId": "THEME" }),
     }
 }
 

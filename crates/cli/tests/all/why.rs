@@ -190,7 +190,7 @@ fn words_are_explained_with_and_without_a_theme() {
         .ends(0)
         .says("feature:colours.palette  a feature")
         .says("takes palette (object)")
-        .says("feeds var(--colour-…)");
+        .says("feeds palette: var(--colour-…)");
     demo.types("explain hook:under-masthead").ends(0).says("declared in foreshore");
     demo.types("explain tide-board").ends(0).says("region:tide-board");
     demo.types("explain unplaced-pont").ends(2).says("did you mean `unplaced-point`?");

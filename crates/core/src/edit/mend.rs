@@ -38,11 +38,11 @@ pub fn mend(files: &dyn Files, mut registry: Registry) -> Result<Mended, EditErr
 
 /// The safe mends whose edits are all in the theme's own files, and don't touch those of one before.
 fn chosen<'f>(registry: &Registry, findings: &'f [Finding]) -> Vec<&'f Mend> {
-    let top = registry.project.top();
+    let top = registry.project().top();
     let mut taken: Vec<&Edit> = Vec::new();
     let mut found = Vec::new();
     for mend in findings.iter().filter_map(|finding| finding.mend.as_ref()) {
-        let own = mend.edits.iter().all(|edit| registry.project.file(edit.file).layer == top);
+        let own = mend.edits.iter().all(|edit| registry.project().file(edit.file).layer == top);
         let meets = |edit: &Edit| {
             taken.iter().any(|other| {
                 let apart = edit.span.start > other.span.end || other.span.start > edit.span.end;
@@ -72,8 +72,8 @@ fn best(
     for some in several.into_iter().chain(singles) {
         let edits = some.iter().flat_map(|mend| mend.edits.clone()).collect();
         let plan = Plan { edits, created: Vec::new() };
-        let new = joined(changes, plan.changes(&registry.project)?);
-        let project = preview(files, &registry.project, &new).map_err(|error| EditError::new(error.to_string()))?;
+        let new = joined(changes, plan.changes(&registry.project())?);
+        let project = preview(files, &registry.project(), &new).map_err(|error| EditError::new(error.to_string()))?;
         let after = Registry::new(project);
         let left = rules::check(&after).findings;
         if left.len() < count {

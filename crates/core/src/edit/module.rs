@@ -22,8 +22,8 @@ pub fn add_stub(registry: &Registry, point: Address, call: &CallRef, plan: &mut 
     if !(path.ends_with(".js") || path.ends_with(".mjs")) || path.contains("..") || path.contains("//") {
         return Err(EditError::new(format!("`{}` is not a module; its name ends in .js", call.file)));
     }
-    let top = registry.project.top();
-    let Some(file) = registry.project.find(top, &path) else {
+    let top = registry.project().top();
+    let Some(file) = registry.project().find(top, &path) else {
         let prints = point.kind.role() == Some(Role::Listener) && !registry.point(point).is_some_and(|at| at.moment);
         let import = if prints { "import { html } from \"truehook\";\n\n" } else { "" };
         plan.created.push((path.into(), format!("{import}{}", stub(registry, point, name, true))));
@@ -40,7 +40,7 @@ pub fn add_stub(registry: &Registry, point: Address, call: &CallRef, plan: &mut 
         .imports
         .iter()
         .any(|import| import.from.name == "truehook" && import.names.iter().any(|named| named.name == "html"));
-    let text = registry.project.file(file).text();
+    let text = registry.project().file(file).text();
     let end = line_end(text);
     let gap = match (text.trim().is_empty(), text.ends_with('\n')) {
         (true, _) => String::new(),

@@ -14,19 +14,19 @@ use crate::source::{Edit, FileId, LineIndex, Span};
 /// Where there is none, or only a lower layer has it.
 pub fn own_template(registry: &Registry, name: &str) -> Result<FileId, EditError> {
     let name = name.strip_prefix("markup/").unwrap_or(name);
-    let top = registry.project.top();
-    if let Some(file) = registry.project.find(top, &format!("markup/{name}")) {
+    let top = registry.project().top();
+    if let Some(file) = registry.project().find(top, &format!("markup/{name}")) {
         return Ok(file);
     }
     let own: Vec<&str> = registry
-        .project
+        .project()
         .files_of(top)
         .filter(|(_, file)| file.kind == FileKind::Template)
         .map(|(_, file)| file.name())
         .collect();
     Err(match registry.files_named(FileKind::Template, name).last() {
         Some(lower) => {
-            let layer = registry.project.layer(registry.project.file(*lower).layer).name;
+            let layer = registry.project().layer(registry.project().file(*lower).layer).name;
             EditError::new(format!(
                 "{name} belongs to {layer}, and commands edit this theme only; place it in one of its own templates ({})",
                 own.join(", ")
@@ -42,8 +42,8 @@ pub fn own_template(registry: &Registry, name: &str) -> Result<FileId, EditError
 /// Where a point could well be placed: a template of the checked theme and a selector for one of its
 /// elements. The template is `file`, or else the first that pages use.
 pub fn suggest(registry: &Registry, point: Address, file: Option<FileId>) -> Option<(String, &'static str)> {
-    let top = registry.project.top();
-    let mut own: Vec<FileId> = registry.project.files_of(top).map(|(file, _)| file).collect();
+    let top = registry.project().top();
+    let mut own: Vec<FileId> = registry.project().files_of(top).map(|(file, _)| file).collect();
     own.retain(|file| {
         registry.template(*file).is_some()
             && !registry.template_types(*file).is_empty()
@@ -56,7 +56,7 @@ pub fn suggest(registry: &Registry, point: Address, file: Option<FileId>) -> Opt
         None => own,
     };
     candidates.into_iter().find_map(|file| {
-        let source = registry.project.file(file);
+        let source = registry.project().file(file);
         let html = html_alone(source.text())?;
         let elements = elements(&html);
         let alone = |name: &str| {
@@ -71,10 +71,7 @@ pub fn suggest(registry: &Registry, point: Address, file: Option<FileId>) -> Opt
 }
 
 fn is_component(registry: &Registry, file: FileId) -> bool {
-    registry
-        .points
-        .values()
-        .any(|point| point.address.kind.is_component() && point.renderer == Some(Renderer::Template(file)))
+    registry.points().any(|point| point.address.kind.is_component() && point.renderer == Some(Renderer::Template(file)))
 }
 
 /// The edit that puts placements into a template, before, after or inside the one element that fits.
@@ -89,8 +86,8 @@ pub fn place(
     selector: &Selector,
     written: &str,
 ) -> Result<Edit, EditError> {
-    let text = registry.project.file(file).text();
-    let shown = registry.project.shown(file);
+    let text = registry.project().file(file).text();
+    let shown = registry.project().shown(file);
     let html = html_alone(text)
         .ok_or_else(|| EditError::new(format!("{shown} doesn't parse; mend that first (truehook check)")))?;
     let elements = elements(&html);

@@ -1,11 +1,45 @@
 //! What can be asked of the registry.
 
-use super::*;
+use std::ops::Deref;
 
+use serde_json::Value;
+
+use super::absence::{Absence, is_idle_reported, may_be_stray};
+use super::arguments::MissingArgument;
+use super::asset::NeedCycle;
+use super::attach::Ambiguous;
+use super::chains::Chains;
+use super::ground::{Blind, Ground};
+use super::items::PlacedItem;
+use super::merge::Breach;
+use super::misses::Miss;
+use super::names::Names;
+use super::order::OrderTrouble;
+use super::point::{Callback, ItemUse, Point, Runs, Said, Slot, TypeInfo, UseId};
+use super::reach::Cycle;
+use super::reference::{Reference, Target, Wanted};
+use super::registry::Registry;
+use super::ties::is_fired;
+use super::types::Types;
+use crate::address::{Address, Kind};
+use crate::name::Name;
+use crate::scan::{Condition, Limits};
+use crate::source::{FileId, LayerId, Place};
+
+/// The registry can be asked whatever can be asked of the files on the ground.
+impl Deref for Registry {
+    type Target = Ground;
+
+    fn deref(&self) -> &Ground {
+        &self.ground
+    }
+}
+
+/// Points, and the types of pages.
 impl Registry {
-    /// The layers and files.
-    pub fn project(&self) -> &Project {
-        &self.project
+    /// The point at an address; of an argument, the feature.
+    pub fn point(&self, address: Address) -> Option<&Point> {
+        self.points.get(&address.whole())
     }
 
     /// All points, in the order in which they are declared.
@@ -13,126 +47,109 @@ impl Registry {
         self.points.values()
     }
 
+    /// The addresses of all points.
+    pub fn addresses(&self) -> impl Iterator<Item = &Address> {
+        self.points.keys()
+    }
+
+    /// How many points there are.
+    pub fn point_count(&self) -> usize {
+        self.points.len()
+    }
+
+    /// All names of points of one kind.
+    pub fn names(&self, kind: Kind) -> impl Iterator<Item = &'static str> {
+        self.declared.names(kind)
+    }
+
     /// The types of pages.
     pub fn types(&self) -> &[TypeInfo] {
-        &self.types
+        &self.declared.types
     }
 
     /// The keys that types of pages add to `page`.
     pub fn type_keys(&self) -> impl Iterator<Item = Name> {
-        self.types.iter().flat_map(|page_type| &page_type.keys).map(|field| field.name)
+        self.declared.types.iter().flat_map(|page_type| &page_type.keys).map(|field| field.name)
+    }
+
+    /// The names of a set of types.
+    pub fn type_names(&self, types: Types) -> Vec<&'static str> {
+        self.declared.type_names(types)
+    }
+
+    /// All types that have a template.
+    pub fn templated_types(&self) -> Types {
+        self.declared.templated_types()
+    }
+
+    /// The types of pages on which a condition may hold. One that can never hold is told by itself, and
+    /// counts as if it could.
+    pub fn types_where(&self, when: Option<&Condition>) -> Types {
+        self.declared.types_where(when)
+    }
+
+    /// All values that a name of a condition can have, where they are a closed set.
+    pub fn closed_values(&self, name: &str) -> Option<Vec<Value>> {
+        self.declared.closed_values(name)
     }
 
     /// The limits of the host contract.
     pub fn limits(&self) -> &Limits {
-        &self.limits
+        &self.declared.limits
     }
 
-    /// Every reference from one place to another, resolved.
-    pub fn references(&self) -> &[Reference] {
-        &self.references
+    /// Does the host itself fire this: a moment, or a filter of its own that nothing is sent through?
+    pub fn is_fired(&self, point: &Point) -> bool {
+        is_fired(point, &point.uses)
     }
 
-    /// The references that lead nowhere, grouped by what they ask for.
-    pub fn misses(&self) -> &[Miss] {
-        &self.misses
+    /// The components that the preview's pages are composed of.
+    pub fn page_sections(&self) -> &[ItemUse] {
+        &self.page_sections
     }
 
-    /// Where to be careful with what seems not to be there.
-    pub fn blind(&self) -> Blind {
-        self.blind
+    /// The host's hook inside the head element.
+    pub fn head_hook(&self) -> Option<Address> {
+        self.hook_inside("head", false)
     }
 
-    /// The facts of each file, in the order of [`Project::files`].
-    pub fn all_facts(&self) -> &[Facts] {
-        &self.facts
+    /// The host's hook at the page's end: the last thing in the body.
+    pub fn end_hook(&self) -> Option<Address> {
+        self.hook_inside("body", true)
     }
 
-    /// All assets in the order in which they come on a page.
-    pub fn asset_order(&self) -> &[Address] {
-        &self.asset_order
+    fn hook_inside(&self, element: &str, last: bool) -> Option<Address> {
+        let hooks = self.points().filter(|point| point.address.kind == Kind::Hook);
+        let found = hooks.filter(|point| point.inside.is_some_and(|(name, at_end)| name == *element && at_end == last));
+        found.map(|point| point.address).next()
+    }
+}
+
+/// Names.
+impl Registry {
+    fn by_name(&self) -> Names<'_> {
+        Names { ground: &self.ground, declared: &self.declared }
     }
 
-    /// Were parts of the preview's pages left out?
-    pub fn partly(&self) -> bool {
-        self.partly
+    /// The callback of that name, seen from a layer.
+    pub fn callback_named(&self, name: &str, layer: LayerId) -> Option<Callback> {
+        self.by_name().callback_named(name, layer)
     }
 
-    /// What the preview says of the site.
-    pub fn site_values(&self) -> serde_json::Map<String, serde_json::Value> {
-        self.site().and_then(|(_, site)| site.value.as_object().cloned()).unwrap_or_default()
+    /// The component that an item uses, seen from what holds it: a section's own pieces come before
+    /// shared ones.
+    pub fn item_component(&self, written: &str, holder: Option<Address>) -> Option<Address> {
+        self.by_name().item_component(written, holder)
     }
 
-    /// The point at an address.
-    pub fn point(&self, address: Address) -> Option<&Point> {
-        self.points.get(&address.whole())
+    /// May a component be an item of that holder? Regions and areas hold whatever is no inner piece.
+    pub fn may_hold(&self, holder: Address, held: Address) -> bool {
+        self.by_name().may_hold(holder, held)
     }
 
-    /// The facts of a file.
-    pub fn facts(&self, file: FileId) -> &Facts {
-        &self.facts[file.index()]
-    }
-
-    /// What a template says.
-    pub fn template(&self, file: FileId) -> Option<&TemplateShape> {
-        match &self.facts(file).shape {
-            Shape::Template(shape) => Some(shape),
-            _ => None,
-        }
-    }
-
-    /// What a module says.
-    pub fn module(&self, file: FileId) -> Option<&ModuleShape> {
-        match &self.facts(file).shape {
-            Shape::Module(shape) => Some(shape),
-            _ => None,
-        }
-    }
-
-    /// What a manifest says.
-    pub fn manifest(&self, file: FileId) -> Option<&ManifestShape> {
-        match &self.facts(file).shape {
-            Shape::Manifest(shape) => Some(shape),
-            _ => None,
-        }
-    }
-
-    /// What the checked theme's own manifest says.
-    pub fn top_manifest(&self) -> Option<&ManifestShape> {
-        self.manifest(self.project.layer(self.project.top()).manifest)
-    }
-
-    /// The uses of points in a file.
-    pub fn uses_in(&self, file: FileId) -> &[Use] {
-        self.facts(file).shape.uses()
-    }
-
-    /// One use of a point.
-    pub fn use_of(&self, id: UseId) -> &Use {
-        &self.uses_in(id.file)[id.index as usize]
-    }
-
-    /// One fill.
-    pub fn fill_of(&self, file: FileId, index: usize) -> Option<&Fill> {
-        match &self.facts(file).shape {
-            Shape::Site(site) => site.fills.get(index),
-            _ => None,
-        }
-    }
-
-    /// The export that a callback names.
-    pub fn export(&self, callback: Callback) -> Option<&Export> {
-        self.module(callback.file)?.exports.iter().find(|export| export.name == callback.export)
-    }
-
-    /// How a callback is written from the checked theme: with the layer's name where it is another's.
-    pub fn callback_name(&self, callback: Callback) -> String {
-        let file = self.project.file(callback.file);
-        let name = format!("{}#{}", file.name(), callback.export);
-        if file.layer == self.project.top() {
-            return name;
-        }
-        format!("{}:{name}", self.project.layer(file.layer).name)
+    /// All items of the preview and of offers.
+    pub fn items(&self) -> Vec<PlacedItem<'_>> {
+        self.by_name().items()
     }
 
     /// What a slot is called: its callback's name, or its partial's address.
@@ -152,89 +169,223 @@ impl Registry {
             Runs::Partial(address, _) => address.to_string(),
         }
     }
+}
 
-    /// The layer of a place.
-    pub fn layer_of(&self, place: Place) -> LayerId {
-        self.project.file(place.file).layer
+/// Templates.
+impl Registry {
+    fn chains(&self) -> Chains<'_> {
+        Chains { ground: &self.ground, meant: &self.missed.meant_templates }
     }
 
-    /// The span of a place.
-    pub fn span(&self, place: Place) -> Span {
-        self.facts(place.file).span(place.at)
+    /// The template that a file extends.
+    pub fn parent_of(&self, file: FileId) -> Option<FileId> {
+        self.chains().parent_of(file)
     }
 
-    /// The place of a use.
-    pub fn use_place(&self, id: UseId) -> Place {
-        Place { file: id.file, at: self.use_of(id).point.at }
+    /// The template, and those that it extends in turn, each once.
+    pub fn chain(&self, file: FileId) -> Vec<FileId> {
+        self.chains().chain(file)
+    }
+
+    /// Is this the template of a type of page, in any layer?
+    pub fn is_page_template(&self, file: FileId) -> bool {
+        self.by_name().is_page_template(file)
+    }
+
+    /// Is this a template of the checked theme that nothing refers to, and that is reported as such?
+    pub fn is_stray_template(&self, file: FileId) -> bool {
+        may_be_stray(&self.ground, file) && !self.is_referred(Target::File(file)) && !self.is_page_template(file)
+    }
+
+    /// Are exports of this module that nothing uses reported? They are the checked layer's, and it
+    /// is no theme that others build on.
+    pub fn is_idle_reported(&self, file: FileId) -> bool {
+        is_idle_reported(&self.ground, file)
+    }
+}
+
+/// Features and assets.
+impl Registry {
+    /// Is a feature switched on, or the argument of one that is asked for?
+    pub fn is_on(&self, address: Address) -> bool {
+        self.declared.is_on(address)
+    }
+
+    /// Does the host offer this feature?
+    pub fn is_offered(&self, point: &Said) -> bool {
+        self.declared.is_offered(point)
+    }
+
+    /// Does the host offer a feature of that address, or one that takes this argument?
+    pub fn offers(&self, address: Address) -> bool {
+        self.declared.offers(address)
+    }
+
+    /// Is a feature of that name switched on?
+    pub fn is_enabled(&self, name: &str) -> bool {
+        self.declared.is_enabled(name)
+    }
+
+    /// The argument that a feature of that name is switched on with; nothing where it is not.
+    pub fn argument(&self, feature: &str, argument: &str) -> Option<Value> {
+        self.declared.argument(feature, argument)
+    }
+
+    /// Does a feature read this input?
+    pub fn is_fed(&self, component: Address, input: Name) -> bool {
+        self.declared.is_fed(component, input)
+    }
+
+    /// The keys that features add to `page` or `site`, whether they are switched on or not.
+    pub fn fed_keys(&self, root: &str) -> Vec<Name> {
+        self.declared.fed_keys(root)
+    }
+
+    /// The keys that features which are switched on add to `page` or `site`.
+    pub fn fed_keys_on(&self, root: &str) -> Vec<Name> {
+        self.declared.fed_keys_on(root)
+    }
+
+    /// Is `extent` of an item for the host, and no input of the component?
+    pub fn takes_extent(&self, component: Address) -> bool {
+        self.declared.takes_extent(component)
+    }
+
+    /// The file of an asset.
+    pub fn asset_file(&self, point: &Said) -> Option<FileId> {
+        self.by_name().asset_file(point)
+    }
+
+    /// What a component or asset needs directly.
+    pub fn needs_of(&self, point: &Said) -> Vec<Address> {
+        self.by_name().needs_of(point)
+    }
+
+    /// All that an asset or component needs, directly or through others, without itself.
+    pub fn all_needs(&self, point: &Said) -> Vec<Address> {
+        self.by_name().all_needs(point)
+    }
+
+    /// Is an asset on every page where its condition holds, whether a component asks for it or not? Those
+    /// of the host are only where something needs them, or a feature that is on feeds them.
+    pub fn is_on_all_pages(&self, point: &Said) -> bool {
+        self.carried.is_on_all_pages(self.by_name(), point)
+    }
+
+    /// All assets in the order in which they come on a page.
+    pub fn asset_order(&self) -> &[Address] {
+        &self.carried.order
+    }
+}
+
+/// References, and which pages get where.
+impl Registry {
+    /// Every reference from one place to another, resolved.
+    pub fn references(&self) -> &[Reference] {
+        &self.references
+    }
+
+    /// The references that lead nowhere, grouped by what they ask for.
+    pub fn misses(&self) -> &[Miss] {
+        &self.missed.misses
+    }
+
+    /// What is missing of that sort, if it is.
+    pub fn miss_of(&self, wanted: Wanted) -> Option<&Miss> {
+        self.missed.miss_of(wanted)
+    }
+
+    /// Was this most likely meant by something that leads nowhere?
+    pub fn is_meant(&self, target: Target) -> bool {
+        self.missed.is_meant(target)
     }
 
     /// Is anything there that refers to this? What was most likely meant by a reference that leads
     /// nowhere counts as referred to.
     pub fn is_referred(&self, target: Target) -> bool {
-        self.referred.contains(&target)
+        self.missed.referred.contains(&target)
     }
 
-    /// The preview's site, if the checked theme has one.
-    pub fn site(&self) -> Option<(FileId, &SiteShape)> {
-        self.project.files_of(self.project.top()).find_map(|(id, _)| match &self.facts(id).shape {
-            Shape::Site(site) => Some((id, &**site)),
-            _ => None,
-        })
+    /// Where to be careful with what seems not to be there.
+    pub fn blind(&self) -> Blind {
+        self.missed.blind
     }
 
-    /// One page of the preview.
-    pub fn page(&self, file: FileId) -> Option<&PageShape> {
-        match &self.facts(file).shape {
-            Shape::Page(page) => Some(page),
-            _ => None,
-        }
+    /// The types of pages that reach a use of a point.
+    pub fn use_reached(&self, id: UseId) -> Types {
+        self.reached.use_reached(&self.ground, id)
     }
 
-    /// The checked theme and the themes that it builds on, the nearest first.
-    pub fn bases(&self) -> Vec<LayerId> {
-        let is_theme = |layer: &LayerId| self.project.layer(*layer).role == crate::source::LayerRole::Theme;
-        (0..self.project.layers.len()).rev().map(|at| LayerId(at as u16)).filter(is_theme).collect()
+    /// The types of pages on which a use of a point shows in any case.
+    pub fn use_sure(&self, id: UseId) -> Types {
+        self.reached.use_sure(&self.ground, id)
     }
 
-    /// The preview's pages, in the order of their files.
-    pub fn pages(&self) -> impl Iterator<Item = (FileId, &PageShape)> {
-        self.project.files_of(self.project.top()).filter_map(|(id, _)| match &self.facts(id).shape {
-            Shape::Page(page) => Some((id, &**page)),
-            _ => None,
-        })
+    /// The types of pages that get to the outlet for their sections.
+    pub fn sections_reached(&self) -> Types {
+        self.reached.sections_reached()
     }
 
-    /// All manifests, in the order in which they apply.
-    pub fn manifests(&self) -> Vec<(LayerId, FileId)> {
-        let mut found = Vec::new();
-        for (at, layer) in self.project.layers.iter().enumerate() {
-            let id = LayerId(at as u16);
-            found.push((id, layer.manifest));
-            let further = self.project.files_of(id).map(|(file, _)| file);
-            let further = further.filter(|file| *file != layer.manifest && self.manifest(*file).is_some());
-            found.extend(further.map(|file| (id, file)));
-        }
-        found
+    /// The types of pages that reach any part of a template.
+    pub fn template_types(&self, file: FileId) -> Types {
+        self.reached.template_types(&self.ground, file)
+    }
+}
+
+/// What is wrong beside references that lead nowhere.
+impl Registry {
+    /// Points that are needed and don't show.
+    pub fn absences(&self) -> &[Absence] {
+        &self.absences
     }
 
-    /// The host's hook inside the head element.
-    pub fn head_hook(&self) -> Option<Address> {
-        self.hook_inside("head", false)
+    /// Templates and placements that lead back to themselves.
+    pub fn cycles(&self) -> &[Cycle] {
+        &self.reached.cycles
     }
 
-    /// The host's hook at the page's end: the last thing in the body.
-    pub fn end_hook(&self) -> Option<Address> {
-        self.hook_inside("body", true)
+    /// Assets that need each other in a circle.
+    pub fn need_cycles(&self) -> &[NeedCycle] {
+        &self.carried.cycles
     }
 
-    fn hook_inside(&self, element: &str, last: bool) -> Option<Address> {
-        let hooks = self.points.values().filter(|point| point.address.kind == Kind::Hook);
-        let found = hooks.filter(|point| point.inside.is_some_and(|(name, at_end)| name == *element && at_end == last));
-        found.map(|point| point.address).next()
+    /// Points declared twice in one layer: the second place, then the first.
+    pub fn repeats(&self) -> &[(Address, Place, Place)] {
+        &self.declared.repeats
     }
 
-    /// All names of points of one kind.
-    pub fn names(&self, kind: Kind) -> impl Iterator<Item = &'static str> {
-        self.points.keys().filter(move |address| address.kind == kind).map(|address| address.name.as_str())
+    /// Redeclarations that the layers below can't live with.
+    pub fn breaches(&self) -> &[Breach] {
+        &self.declared.breaches
+    }
+
+    /// Components with two renderers in one layer: the `render` key, and the template.
+    pub fn two_renderers(&self) -> &[(Address, Place, FileId)] {
+        &self.troubles.two_renderers
+    }
+
+    /// Points whose order can't be as asked.
+    pub fn order_troubles(&self) -> &[OrderTrouble] {
+        &self.troubles.order
+    }
+
+    /// Attachments of a kind that their point does not take.
+    pub fn wrong_kinds(&self) -> &[(Address, Place)] {
+        &self.troubles.wrong_kinds
+    }
+
+    /// Attempts to detach or replace what is sealed: the point, the attempt, the attachment.
+    pub fn sealed_hits(&self) -> &[(Address, Place, Place)] {
+        &self.troubles.sealed_hits
+    }
+
+    /// Replacements that could mean several attachments.
+    pub fn ambiguous(&self) -> &[Ambiguous] {
+        &self.troubles.ambiguous
+    }
+
+    /// Inputs and arguments that a use has to pass on and doesn't.
+    pub fn missing_arguments(&self) -> &[MissingArgument] {
+        &self.troubles.missing_arguments
     }
 }

@@ -1,8 +1,19 @@
 //! Attachments: tied to their points, layer by layer, with what the higher layers detach and replace.
 
-use super::reference::{Meant, Wanted};
-use super::*;
-use crate::scan::{Attached, Detachment, Named, Replacement};
+use indexmap::IndexMap;
+use rustc_hash::{FxBuildHasher, FxHashMap};
+
+use super::conditions::Conditions;
+use super::names::Names;
+use super::order::OrderTrouble;
+use super::point::{Renderer, Runs, Slot};
+use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::refs::Refs;
+use super::render::Rendered;
+use crate::address::{Address, Kind};
+use crate::name::Name;
+use crate::scan::{Attached as What, Attachment, Detachment, Named, PointRef, Replacement};
+use crate::source::{FileId, LayerId, Place};
 
 /// A replacement that could mean several attachments, because it does not say in which point.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -15,8 +26,37 @@ pub struct Ambiguous {
     pub slots: Vec<(Address, Place)>,
 }
 
+/// The attachments of one point.
+#[derive(Default)]
+pub(super) struct Slots {
+    /// In running order.
+    pub on: Vec<Slot>,
+    /// Those that a higher layer took away.
+    pub detached: Vec<Slot>,
+}
+
+/// What is attached to points, and renders them, once all layers have had their say.
+#[derive(Default)]
+pub(super) struct Attached {
+    pub slots: FxHashMap<Address, Slots>,
+    pub renderers: FxHashMap<Address, Renderer>,
+    /// Who put another callback in the place of the one that rendered a component.
+    pub render_replaced: FxHashMap<Address, (LayerId, Place)>,
+    /// Points whose order can't be as asked.
+    pub order_troubles: Vec<OrderTrouble>,
+    /// Attachments of a kind that their point does not take.
+    pub wrong_kinds: Vec<(Address, Place)>,
+    /// Attempts to detach or replace what is sealed: the point, the attempt, the attachment.
+    pub sealed_hits: Vec<(Address, Place, Place)>,
+    /// Replacements that could mean several attachments.
+    pub ambiguous: Vec<Ambiguous>,
+    /// Attachments to points that are not there, with what was most likely meant.
+    pub strayed: Vec<(Option<Target>, LayerId, Attachment)>,
+    pub refs: Refs,
+}
+
 /// The slots of all points, before they are put in order.
-type Waiting = IndexMap<Address, Vec<(Slot, Attachment)>>;
+pub(super) type Waiting = IndexMap<Address, Vec<(Slot, Attachment)>, FxBuildHasher>;
 
 /// What a replacement can act on.
 #[derive(Clone, Copy)]
@@ -27,76 +67,96 @@ enum Spot {
     Render(Address),
 }
 
-impl Registry {
-    /// Ties attachments to their points.
-    pub(super) fn attach(&mut self) {
-        let mut waiting = Waiting::default();
-        let manifests = self.manifests();
-        for at in 0..self.project.layers.len() {
-            let layer = LayerId(at as u16);
-            let own = manifests.iter().filter(|(of, _)| *of == layer).map(|(_, file)| *file);
-            let mut position = 0;
-            for file in own.clone() {
-                self.attach_file(layer, file, &mut position, &mut waiting);
-            }
-            for file in own {
-                let Some(manifest) = self.manifest(file) else { continue };
-                let (detachments, replacements) = (manifest.detachments.clone(), manifest.replacements.clone());
-                for detachment in detachments {
-                    self.detach(layer, file, &detachment, &mut waiting);
-                }
-                for replacement in replacements {
-                    self.replace(layer, file, &replacement, &mut waiting);
-                }
-            }
+/// Ties attachments to their points.
+pub(super) fn attach(conditions: Conditions<'_>, rendered: &Rendered) -> Attached {
+    let names = conditions.names;
+    let out = Attached { renderers: rendered.renderers.clone(), ..Attached::default() };
+    let mut attaching = Attaching { names, conditions, out };
+    let mut waiting = Waiting::default();
+    let manifests = names.ground.manifests();
+    for at in 0..names.ground.project.layers.len() {
+        let layer = LayerId(at as u16);
+        let own = manifests.iter().filter(|(of, _)| *of == layer).map(|(_, file)| *file);
+        let mut position = 0;
+        for file in own.clone() {
+            attaching.attach_file(layer, file, &mut position, &mut waiting);
         }
-        for (address, slots) in waiting {
-            let (gone, slots): (Vec<_>, Vec<_>) = slots.into_iter().partition(|(slot, _)| slot.detached.is_some());
-            let gone: Vec<Slot> = gone.into_iter().map(|(slot, _)| slot).collect();
-            let slots = self.put_in_order(address, slots, &gone);
-            let point = &mut self.points[&address];
-            (point.slots, point.detached) = (slots, gone);
+        for file in own {
+            let Some(manifest) = names.ground.manifest(file) else { continue };
+            for detachment in &manifest.detachments {
+                attaching.detach(layer, file, detachment, &mut waiting);
+            }
+            for replacement in &manifest.replacements {
+                attaching.replace(layer, file, replacement, &mut waiting);
+            }
         }
     }
+    for (address, slots) in waiting {
+        let (gone, slots): (Vec<_>, Vec<_>) = slots.into_iter().partition(|(slot, _)| slot.detached.is_some());
+        let detached: Vec<Slot> = gone.into_iter().map(|(slot, _)| slot).collect();
+        let on = attaching.put_in_order(address, slots, &detached);
+        attaching.out.slots.insert(address, Slots { on, detached });
+    }
+    attaching.out
+}
 
+pub(super) struct Attaching<'n> {
+    pub names: Names<'n>,
+    conditions: Conditions<'n>,
+    pub out: Attached,
+}
+
+impl Attaching<'_> {
     fn attach_file(&mut self, layer: LayerId, file: FileId, position: &mut u32, waiting: &mut Waiting) {
-        let attachments = self.manifest(file).map(|manifest| manifest.attachments.clone()).unwrap_or_default();
-        for attachment in attachments {
+        let attachments = self.names.ground.manifest(file).map(|manifest| manifest.attachments.as_slice());
+        for attachment in attachments.unwrap_or_default() {
             *position += 1;
-            let slot = self.slot(layer, file, *position, &attachment);
-            let outcome = self.find_point(attachment.to, |_| true);
+            let slot = self.slot(layer, file, *position, attachment);
+            let outcome = self.names.find_point(attachment.to, |_| true);
             let from = Place { file, at: attachment.to.at };
-            self.refer(Link::AttachmentToPoint, from, attachment.to.raw, outcome);
+            self.out.refs.refer(self.names.ground, Link::AttachmentToPoint, from, attachment.to.raw, outcome);
             if let Outcome::Missing { meant, .. } = outcome {
-                self.strayed.push((meant.map(|meant| meant.target), layer, attachment.clone()));
+                self.out.strayed.push((meant.map(|meant| meant.target), layer, attachment.clone()));
             }
             let Outcome::Found(Target::Point(address)) = outcome else { continue };
-            let partial = matches!(attachment.what, Attached::Use(_));
+            let partial = matches!(attachment.what, What::Use(_));
             if address.kind.role().is_none() || partial && !address.kind.takes_partials() {
-                self.wrong_kinds.push((address, slot.place));
+                self.out.wrong_kinds.push((address, slot.place));
                 continue;
             }
-            waiting.entry(address).or_default().push((slot, attachment));
+            waiting.entry(address).or_default().push((slot, attachment.clone()));
         }
     }
 
     fn slot(&mut self, layer: LayerId, file: FileId, position: u32, attachment: &Attachment) -> Slot {
         let runs = match attachment.what {
-            Attached::Call(call) => {
-                let (outcome, callback) = self.find_callback(&call, layer);
-                self.refer(Link::AttachmentToCallback, Place { file, at: call.at }, call.raw, outcome);
+            What::Call(call) => {
+                let (outcome, callback) = self.names.find_callback(&call, layer);
+                self.out.refs.refer(
+                    self.names.ground,
+                    Link::AttachmentToCallback,
+                    Place { file, at: call.at },
+                    call.raw,
+                    outcome,
+                );
                 Runs::Callback(call, callback)
             }
-            Attached::Use(point) => {
-                let outcome = self.find_point(point, |kind| kind == Kind::Partial);
-                self.refer(Link::AttachmentToPartial, Place { file, at: point.at }, point.raw, outcome);
+            What::Use(point) => {
+                let outcome = self.names.find_point(point, |kind| kind == Kind::Partial);
+                self.out.refs.refer(
+                    self.names.ground,
+                    Link::AttachmentToPartial,
+                    Place { file, at: point.at },
+                    point.raw,
+                    outcome,
+                );
                 let address = point.address.unwrap_or(Address::new(Kind::Partial, point.raw));
                 Runs::Partial(address, matches!(outcome, Outcome::Found(_)))
             }
         };
         let mut switched_off = attachment.when_broken;
         if let Some(when) = &attachment.when {
-            switched_off |= !self.link_condition(file, when);
+            switched_off |= !self.conditions.link(&mut self.out.refs, file, when);
         }
         Slot {
             layer,
@@ -127,11 +187,11 @@ impl Registry {
             .filter(|at| self.answers_to(&slots[*at].0, layer, &named))
             .collect();
         let outcome = self.slot_outcome(&found, Some(address), layer, &named, waiting);
-        self.refer(Link::DetachToSlot, here(named.at), named.name, outcome);
+        self.out.refs.refer(self.names.ground, Link::DetachToSlot, here(named.at), named.name, outcome);
         for at in found {
             let Some(slots) = waiting.get_mut(&address) else { continue };
             match slots[at].0.sealed {
-                true => self.sealed_hits.push((address, here(detachment.at), slots[at].0.place)),
+                true => self.out.sealed_hits.push((address, here(detachment.at), slots[at].0.place)),
                 false => slots[at].0.detached = Some((layer, here(detachment.at))),
             }
         }
@@ -142,8 +202,14 @@ impl Registry {
     fn replace(&mut self, layer: LayerId, file: FileId, replacement: &Replacement, waiting: &mut Waiting) {
         let here = |at| Place { file, at };
         let named = replacement.call;
-        let (outcome, callback) = self.find_callback(&replacement.with, layer);
-        self.refer(Link::ReplaceToCallback, here(replacement.with.at), replacement.with.raw, outcome);
+        let (outcome, callback) = self.names.find_callback(&replacement.with, layer);
+        self.out.refs.refer(
+            self.names.ground,
+            Link::ReplaceToCallback,
+            here(replacement.with.at),
+            replacement.with.raw,
+            outcome,
+        );
         let within = match replacement.within {
             None => None,
             Some(point) => match self.point_of(Link::ReplaceToSlot, point, named, layer, file, waiting) {
@@ -158,30 +224,32 @@ impl Registry {
             Some(Spot::Slot(address, at)) => Outcome::Found(Target::Slot(waiting[address][*at].0.place)),
             None => self.slot_outcome(&found, within, layer, &named, waiting),
         };
-        self.refer(Link::ReplaceToSlot, here(named.at), named.name, outcome);
+        self.out.refs.refer(self.names.ground, Link::ReplaceToSlot, here(named.at), named.name, outcome);
         if spots.len() > 1 {
             let slots = spots.iter().map(|spot| match spot {
                 Spot::Slot(address, at) => (*address, waiting[address][*at].0.place),
-                Spot::Render(address) => (*address, self.points[address].declared[0].place),
+                Spot::Render(address) => (*address, self.names.declared.points[address].declared[0].place),
             });
             let slots = slots.collect();
-            return self.ambiguous.push(Ambiguous { place: here(named.at), name: named.name, slots });
+            return self.out.ambiguous.push(Ambiguous { place: here(named.at), name: named.name, slots });
         }
         let with = Runs::Callback(replacement.with, callback);
         match spots.first() {
             Some(Spot::Slot(address, at)) => {
                 let Some((slot, _)) = waiting.get_mut(address).and_then(|slots| slots.get_mut(*at)) else { return };
                 if slot.sealed {
-                    return self.sealed_hits.push((*address, here(replacement.at), slot.place));
+                    return self.out.sealed_hits.push((*address, here(replacement.at), slot.place));
                 }
                 let first = slot.replaced.map_or(slot.runs, |(first, _, _)| first);
                 slot.replaced = Some((first, layer, here(replacement.at)));
                 slot.runs = with;
             }
             Some(Spot::Render(address)) => {
-                let point = &mut self.points[address];
-                point.renderer = callback.map(Renderer::Callback);
-                point.render_replaced = Some((layer, here(replacement.at)));
+                match callback {
+                    Some(callback) => self.out.renderers.insert(*address, Renderer::Callback(callback)),
+                    None => self.out.renderers.remove(address),
+                };
+                self.out.render_replaced.insert(*address, (layer, here(replacement.at)));
             }
             None => {}
         }
@@ -196,18 +264,16 @@ impl Registry {
             });
             spots.extend(found.map(|(at, _)| Spot::Slot(*address, at)));
         }
-        let Some(callback) = self.callback_named(&named.name, layer) else { return spots };
-        let renders = self.points.values().filter(|point| within.is_none_or(|within| within == point.address));
-        let below = |point: &&Point| {
-            let by = self.project.file(callback.file).layer;
-            point.renderer == Some(Renderer::Callback(callback)) && by < layer
-        };
-        spots.extend(renders.filter(below).map(|point| Spot::Render(point.address)));
+        let Some(callback) = self.names.callback_named(&named.name, layer) else { return spots };
+        let below = self.names.ground.project.file(callback.file).layer < layer;
+        let renders = |address: &&Address| self.out.renderers.get(*address) == Some(&Renderer::Callback(callback));
+        let all = self.names.declared.points.keys().filter(|address| within.is_none_or(|within| within == **address));
+        spots.extend(all.filter(renders).filter(|_| below).map(|address| Spot::Render(*address)));
         spots
     }
 
     fn render_target(&self, address: Address) -> Target {
-        match self.points[&address].renderer {
+        match self.out.renderers.get(&address) {
             Some(Renderer::Callback(callback)) => Target::Export(callback.file, callback.export),
             _ => Target::Point(address),
         }
@@ -224,7 +290,7 @@ impl Registry {
         file: FileId,
         waiting: &Waiting,
     ) -> Option<Address> {
-        let outcome = match self.find_point(point, |_| true) {
+        let outcome = match self.names.find_point(point, |_| true) {
             Outcome::Found(Target::Point(address)) => return Some(address),
             Outcome::Missing { meant, .. } => {
                 // Where the attachment meant stands elsewhere, that place is what was meant.
@@ -239,7 +305,7 @@ impl Registry {
             }
             other => other,
         };
-        self.refer(link, Place { file, at: point.at }, point.raw, outcome);
+        self.out.refs.refer(self.names.ground, link, Place { file, at: point.at }, point.raw, outcome);
         None
     }
 
@@ -254,7 +320,7 @@ impl Registry {
         if let (Some(first), Some(address)) = (found.first(), within) {
             return Outcome::Found(Target::Slot(waiting[&address][*first].0.place));
         }
-        if self.blind.declarations || self.has_strayed(within, layer, named) {
+        if self.names.ground.blind.declarations || self.has_strayed(within, layer, named) {
             return Outcome::Unknown;
         }
         let lower: Vec<&Slot> = waiting

@@ -1,86 +1,75 @@
-//! Declarations: those of all layers merged, key by key, and what renders each component.
+//! Declarations: those of all layers merged, key by key.
 
-use serde_json::Value;
+use std::sync::Arc;
 
-use super::reference::{Meant, Wanted};
-use super::*;
-use crate::names;
-use crate::read::{FileKind, Trouble};
-use crate::scan::Declaration;
+use indexmap::IndexMap;
+use rustc_hash::{FxBuildHasher, FxHashSet};
 
-/// How a redeclaration breaks what the layers below count on.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum BreachKind {
-    /// The type of an input or argument is another one; without a name, that of the whole value.
-    Type {
-        /// The input or argument.
-        name: Option<Name>,
-        /// Its type below.
-        old: Name,
-        /// Its type here.
-        new: Name,
-    },
-    /// A new input has no default, and nothing below passes it on.
-    NoDefault(Name),
+use super::asset::Asset;
+use super::ground::Ground;
+use super::merge::{Breach, changed_type, lay_over, merge};
+use super::point::{DeclaredAt, START, Said, TypeInfo};
+use crate::address::{Address, Kind};
+use crate::name::Name;
+use crate::read::FileKind;
+use crate::scan::{Declaration, Limits};
+use crate::source::{FileId, LayerId, Place};
+
+/// What all layers declare, merged.
+#[derive(Default)]
+pub(super) struct Declared {
+    pub points: IndexMap<Address, Arc<Said>, FxBuildHasher>,
+    pub types: Vec<TypeInfo>,
+    pub limits: Limits,
+    /// Points declared twice in one layer: the second place, then the first.
+    pub repeats: Vec<(Address, Place, Place)>,
+    /// Redeclarations that the layers below can't live with.
+    pub breaches: Vec<Breach>,
 }
 
-impl BreachKind {
-    fn named(self, of: Name) -> BreachKind {
-        match self {
-            BreachKind::Type { old, new, .. } => BreachKind::Type { name: Some(of), old, new },
-            other => other,
+/// Merges the declarations of all layers, lowest first.
+pub(super) fn declare(ground: &Ground) -> Declared {
+    let mut declaring =
+        Declaring { ground, points: IndexMap::default(), types: Vec::new(), repeats: Vec::new(), breaches: Vec::new() };
+    let mut limits = Limits::default();
+    for (layer, file) in ground.manifests() {
+        let Some(manifest) = ground.manifest(file) else { continue };
+        limits = manifest.limits.unwrap_or(limits);
+        for (at, declaration) in manifest.declarations.iter().enumerate() {
+            // Those of a further file come after those of the files before it.
+            declaring.add(layer, file, declaration.clone(), file.0 << 16 | at as u32);
+        }
+        for page_type in &manifest.types {
+            let (name, place) = (page_type.name.name, Place { file, at: page_type.name.at });
+            declaring.types.retain(|known| known.name != name);
+            declaring.types.push(TypeInfo { name, place, keys: page_type.keys.clone(), templates: Vec::new() });
         }
     }
+    declaring.choose_page_templates();
+    let Declaring { points, types, repeats, breaches, .. } = declaring;
+    let points = points.into_iter().map(|(address, said)| (address, Arc::new(said))).collect();
+    Declared { points, types, limits, repeats, breaches }
 }
 
-/// A redeclaration that the layers below can't live with.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Breach {
-    /// The point.
-    pub point: Address,
-    /// What is wrong.
-    pub kind: BreachKind,
-    /// Where it is redeclared.
-    pub place: Place,
-    /// Where it was declared below.
-    pub before: Place,
+struct Declaring<'g> {
+    ground: &'g Ground,
+    points: IndexMap<Address, Said, FxBuildHasher>,
+    types: Vec<TypeInfo>,
+    repeats: Vec<(Address, Place, Place)>,
+    breaches: Vec<Breach>,
 }
 
-impl Registry {
-    /// Merges the declarations of all layers, lowest first.
-    pub(super) fn declare(&mut self) {
-        for (layer, file) in self.manifests() {
-            let Some(manifest) = self.manifest(file) else { continue };
-            let (declarations, types, limits) =
-                (manifest.declarations.clone(), manifest.types.clone(), manifest.limits);
-            if let Some(limits) = limits {
-                self.limits = limits;
-            }
-            for (at, declaration) in declarations.into_iter().enumerate() {
-                // Those of a further file come after those of the files before it.
-                self.add_declaration(layer, file, declaration, file.0 << 16 | at as u32);
-            }
-            for page_type in types {
-                let place = Place { file, at: page_type.name.at };
-                let name = page_type.name.name;
-                self.types.retain(|known| known.name != name);
-                self.types.push(TypeInfo { name, place, keys: page_type.keys, templates: Vec::new() });
-            }
-        }
-        self.choose_page_templates();
-        self.choose_renderers();
-    }
-
-    fn add_declaration(&mut self, layer: LayerId, file: FileId, declaration: Declaration, position: u32) {
+impl Declaring<'_> {
+    fn add(&mut self, layer: LayerId, file: FileId, declaration: Declaration, position: u32) {
         let place = Place { file, at: declaration.at };
         let here = |at| Place { file, at };
         let address = declaration.address;
-        let point = self.points.entry(address).or_insert_with(|| Point::new(address));
+        let point = self.points.entry(address).or_insert_with(|| Said::new(address));
         if let Some(first) = point.declared.iter().find(|declared| declared.layer == layer) {
             self.repeats.push((address, place, first.place));
         }
         let again = !point.declared.is_empty();
-        point.declared.push(Declared { layer, place });
+        point.declared.push(DeclaredAt { layer, place });
         point.label = declaration.label.or(point.label);
         point.about = declaration.about.or(point.about);
         point.required = declaration.required.unwrap_or(point.required);
@@ -145,193 +134,46 @@ impl Registry {
     fn choose_page_templates(&mut self) {
         let names: Vec<Name> = self.types.iter().map(|page_type| page_type.name).collect();
         for (at, name) in names.iter().enumerate() {
-            let own = self.files_named(FileKind::Template, &format!("{name}.html")).iter().rev();
-            let shared = self.files_named(FileKind::Template, "page.html").iter().rev();
+            let own = self.ground.files_named(FileKind::Template, &format!("{name}.html")).iter().rev();
+            let shared = self.ground.files_named(FileKind::Template, "page.html").iter().rev();
             let mut templates: Vec<FileId> = own.chain(shared).copied().collect();
-            let mut seen = HashSet::default();
+            let mut seen = FxHashSet::default();
             templates.retain(|file| seen.insert(*file));
             self.types[at].templates = templates;
         }
         let page: Name = "page".into();
         for name in names.into_iter().chain([page]) {
-            let files = self.files_named(FileKind::Template, &format!("{name}.html")).to_vec();
+            let files = self.ground.files_named(FileKind::Template, &format!("{name}.html")).to_vec();
             if files.is_empty() {
                 continue;
             }
             let address = Address::new(Kind::Template, name);
-            let point = self.points.entry(address).or_insert_with(|| Point::new(address));
-            point.renderer = files.last().map(|file| Renderer::Template(*file));
-            let layers = files.iter().map(|file| (self.project.files[file.index()].layer, *file));
-            let declared = layers.map(|(layer, file)| Declared { layer, place: Place { file, at: START } });
+            let point = self.points.entry(address).or_insert_with(|| Said::new(address));
+            let layers = files.iter().map(|file| (self.ground.project.file(*file).layer, *file));
+            let declared = layers.map(|(layer, file)| DeclaredAt { layer, place: Place { file, at: START } });
             point.declared.extend(declared);
             point.declared.sort_by_key(|declared| declared.layer);
         }
     }
-
-    /// The highest layer that gives a `render` or a template decides.
-    fn choose_renderers(&mut self) {
-        let mut renders: Index<(Address, LayerId), (Place, CallRef)> = Index::default();
-        for (layer, file) in self.manifests() {
-            for declaration in self.manifest(file).into_iter().flat_map(|manifest| &manifest.declarations) {
-                if let Some(render) = declaration.render {
-                    renders.insert((declaration.address, layer), (Place { file, at: render.at }, render));
-                }
-            }
-        }
-        let components: Vec<Address> =
-            self.points.keys().filter(|address| address.kind.is_component()).copied().collect();
-        for address in components {
-            self.choose_renderer(address, &renders);
-        }
-    }
-
-    fn choose_renderer(&mut self, address: Address, renders: &Index<(Address, LayerId), (Place, CallRef)>) {
-        let name = component_template(address);
-        let files = self.files_named(FileKind::Template, &name).to_vec();
-        let mut chosen = None;
-        let mut given = false;
-        for at in 0..self.project.layers.len() {
-            let layer = LayerId(at as u16);
-            let file = files.iter().copied().find(|file| self.project.file(*file).layer == layer);
-            let render = renders.get(&(address, layer)).copied();
-            if let (Some((place, _)), Some(file)) = (render, file) {
-                self.two_renderers.push((address, place, file));
-                self.referred.insert(Target::File(file));
-            }
-            if let Some((place, render)) = render {
-                let (outcome, callback) = self.find_callback(&render, layer);
-                self.refer(Link::RenderToCallback, place, render.raw, outcome);
-                (chosen, given) = (callback.map(Renderer::Callback), true);
-            } else if let Some(file) = file {
-                self.referred.insert(Target::File(file));
-                (chosen, given) = (Some(Renderer::Template(file)), true);
-            }
-        }
-        let declared = self.points[&address].declared.last().map(|declared| declared.place);
-        if let (false, Some(from)) = (given, declared) {
-            self.refer(Link::ComponentToTemplate, from, name.as_str().into(), self.missing_markup(address, &name));
-        } else if let (Some(Renderer::Template(file)), Some(from)) = (chosen, declared) {
-            self.refer(Link::ComponentToTemplate, from, name.as_str().into(), Outcome::Found(Target::File(file)));
-        }
-        self.points[&address].renderer = chosen;
-    }
-
-    fn missing_markup(&self, address: Address, name: &str) -> Outcome {
-        if self.project.troubles.iter().any(|trouble| !matches!(trouble.trouble, Trouble::Version { .. })) {
-            return Outcome::Unknown;
-        }
-        let folder = name.rsplit_once('/').map_or("", |(folder, _)| folder);
-        let free = self.project.files.iter().enumerate().filter(|(_, file)| {
-            let declared = file.path.file_stem().map(|stem| Address::new(address.kind, stem));
-            file.kind == FileKind::Template
-                && file.name().starts_with(folder)
-                && declared.is_none_or(|declared| !self.points.contains_key(&declared))
-        });
-        let free: Vec<(FileId, &str)> = free.map(|(at, file)| (FileId(at as u32), file.name())).collect();
-        let near = names::nearest(name, free.iter().map(|(_, name)| *name));
-        let meant = near.and_then(|near| free.iter().find(|(_, name)| *name == near));
-        let meant =
-            meant.map(|(file, name)| Meant { written: (*name).into(), target: Target::File(*file), certain: false });
-        Outcome::Missing { wanted: Wanted::Markup(address), meant }
-    }
 }
 
-impl Point {
-    pub(super) fn new(address: Address) -> Point {
-        Point {
-            address,
-            declared: Vec::new(),
-            label: None,
-            about: None,
-            required: false,
-            moment: false,
-            inside: None,
-            reserved: false,
-            dropped: None,
-            since: None,
-            retired: None,
-            instead: None,
-            levels: None,
-            wrap: None,
-            wrap_title: None,
-            holds: Vec::new(),
-            offers: None,
-            inputs: Vec::new(),
-            args: Vec::new(),
-            value: None,
-            slots: Vec::new(),
-            detached: Vec::new(),
-            uses: Vec::new(),
-            fills: Vec::new(),
-            items: Vec::new(),
-            renderer: None,
-            render_replaced: None,
-            needs: Vec::new(),
-            asset: None,
-            feature: None,
-            reached: Types::default(),
-        }
+impl Declared {
+    /// What is said of a point; of an argument, what is said of the feature.
+    pub fn point(&self, address: Address) -> Option<&Said> {
+        self.points.get(&address.whole()).map(|said| &**said)
     }
-}
 
-/// Adds fields to those of the layers below, key by key. Answers what those can't live with; `late` is
-/// given where a new field needs a default.
-fn merge(
-    fields: &mut Vec<Input>,
-    added: Vec<Field>,
-    file: FileId,
-    extend: bool,
-    late: Option<Place>,
-) -> Vec<(BreachKind, Place, Place)> {
-    let mut breaches = Vec::new();
-    for field in added {
-        let place = Place { file, at: field.at };
-        match fields.iter_mut().find(|known| known.field.name == field.name) {
-            Some(known) => {
-                let kind = changed_type(&known.field.schema, &field.schema);
-                let named = kind.map(|kind| kind.named(field.name));
-                breaches.extend(named.map(|kind| (kind, place, known.place)));
-                let schema = lay_over(std::mem::take(&mut known.field.schema), field.schema, extend);
-                *known = Input { field: Field { schema, ..field }, place };
-            }
-            None => {
-                if let (Some(before), None) = (late, field.default()) {
-                    breaches.push((BreachKind::NoDefault(field.name), place, before));
-                }
-                fields.push(Input { field, place });
-            }
-        }
+    pub fn has(&self, address: Address) -> bool {
+        self.points.contains_key(&address)
     }
-    breaches
-}
 
-/// Is a type given up for another one? Every whole number is a number.
-fn changed_type(old: &Value, new: &Value) -> Option<BreachKind> {
-    let word = |schema: &Value| schema.get("type").and_then(Value::as_str).map(Name::from);
-    let (old, new) = (word(old)?, word(new)?);
-    let narrower = old == "number" && new == "integer";
-    (old != new && !narrower).then_some(BreachKind::Type { name: None, old, new })
-}
-
-/// Merges two tables key by key; lists are replaced, or made longer.
-fn lay_over(mut below: Value, over: Value, extend: bool) -> Value {
-    let (Some(table), Value::Object(over)) = (below.as_object_mut(), over) else { return below };
-    for (key, over) in over {
-        match (table.get_mut(&key), over) {
-            (Some(Value::Array(known)), Value::Array(more)) if extend => known.extend(more),
-            (_, over) => {
-                table.insert(key, over);
-            }
-        }
+    /// All points.
+    pub fn all(&self) -> impl Iterator<Item = &Said> {
+        self.points.values().map(|said| &**said)
     }
-    below
-}
 
-/// Where the template of a component lies, below `markup/`.
-pub fn component_template(address: Address) -> String {
-    match (address.kind, address.inner()) {
-        (Kind::Template, _) => format!("{}.html", address.name),
-        (_, Some(_)) => format!("sections/{}.html", address.name),
-        (kind, None) => format!("{kind}s/{}.html", address.name),
+    /// All names of points of one kind.
+    pub fn names(&self, kind: Kind) -> impl Iterator<Item = &'static str> {
+        self.points.keys().filter(move |address| address.kind == kind).map(|address| address.name.as_str())
     }
 }

@@ -6,7 +6,7 @@ use serde_json::{Map, Value};
 
 use crate::address::{Address, Kind};
 use crate::name::Name;
-use crate::scan::FeatureKeys;
+use crate::scan::{FeatureKeys, TextArgument};
 use crate::source::{LayerId, Place};
 
 /// What a host says of a feature.
@@ -38,6 +38,8 @@ pub struct Given {
     pub name: Place,
     /// What it says.
     pub arguments: Value,
+    /// Those of its arguments that are texts, with their places.
+    pub(super) texts: Vec<TextArgument>,
 }
 
 /// Something that a feature feeds.
@@ -158,7 +160,8 @@ impl Feature {
             return;
         }
         let name = here(keys.name);
-        self.given.push(Given { place, name, arguments: keys.arguments.clone() });
+        let texts = keys.texts.clone();
+        self.given.push(Given { place, name, arguments: keys.arguments.clone(), texts });
         for (key, value) in keys.arguments.as_object().into_iter().flatten() {
             // Pairs are not lengthened: they have two parts by nature.
             let is_pair = self.property(key).is_some_and(|property| {

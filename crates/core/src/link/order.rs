@@ -1,11 +1,13 @@
 //! The running order of the attachments of one point.
 
-use std::cmp::Reverse;
-use std::collections::BinaryHeap;
-
-use super::reference::Wanted;
-use super::*;
-use crate::scan::{Attachment, Named, Prefix};
+use super::attach::Attaching;
+use super::point::{Runs, Slot};
+use super::reference::{Link, Meant, Outcome, Reference, Target, Wanted};
+use super::sort::{Edge, sort};
+use crate::address::{Address, Kind};
+use crate::names;
+use crate::scan::{Attached, Attachment, CallRef, Named, Prefix};
+use crate::source::{LayerId, Place};
 
 /// Why the attachments of a point don't run as their numbers and constraints say.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -30,14 +32,7 @@ pub enum OrderTrouble {
     },
 }
 
-/// A constraint between two slots, by their positions before ordering.
-pub(super) struct Edge {
-    pub first: usize,
-    pub second: usize,
-    pub constraint: Place,
-}
-
-impl Registry {
+impl Attaching<'_> {
     /// Puts the slots of a point into running order.
     pub(super) fn put_in_order(
         &mut self,
@@ -60,7 +55,9 @@ impl Registry {
                 let outcome = match others.first() {
                     Some(other) => Outcome::Found(Target::Slot(slots[*other].0.place)),
                     None if gone.is_some() => Outcome::Found(Target::Slot(gone.map_or(slot.place, |slot| slot.place))),
-                    None if self.blind.declarations || self.has_strayed(Some(address), slot.layer, named) => {
+                    None if self.names.ground.blind.declarations
+                        || self.has_strayed(Some(address), slot.layer, named) =>
+                    {
                         Outcome::Unknown
                     }
                     None => Outcome::Missing {
@@ -72,7 +69,7 @@ impl Registry {
                         ),
                     },
                 };
-                self.refer(Link::OrderToSlot, constraint, named.name, outcome);
+                self.out.refs.refer(self.names.ground, Link::OrderToSlot, constraint, named.name, outcome);
                 for other in others {
                     let (first, second) = if before { (at, other) } else { (other, at) };
                     edges.push(Edge { first, second, constraint });
@@ -85,7 +82,7 @@ impl Registry {
             Ok(order) => order,
             Err(cycle) => {
                 let steps = cycle.iter().map(|edge| (slots[edge.first].0.place, edge.constraint)).collect();
-                self.order_troubles.push(OrderTrouble::Cycle { point: address, steps });
+                self.out.order_troubles.push(OrderTrouble::Cycle { point: address, steps });
                 // No order can do justice to a circle, so the numbers alone decide.
                 let mut order: Vec<usize> = (0..slots.len()).collect();
                 order.sort_by_key(|at| keys[*at]);
@@ -127,7 +124,7 @@ impl Registry {
         let same_layer = match prefix {
             Prefix::None => layer == from,
             Prefix::Below => layer < from,
-            Prefix::Layer(name) => self.project.layer(layer).name == name,
+            Prefix::Layer(name) => self.names.ground.project.layer(layer).name == name,
         };
         let (_, written) = Prefix::split(&call.raw);
         // A callback of another layer may be attached here; then its full name counts.
@@ -139,7 +136,7 @@ impl Registry {
     fn meant_to_run(&self, slot: &Slot, from: LayerId, named: &Named) -> bool {
         let Runs::Callback(call, _) = slot.runs else { return false };
         let at = Place { file: slot.place.file, at: call.at };
-        let asked = self.references.iter().rev().find(|reference| reference.from == at);
+        let asked = self.out.refs.all.iter().rev().find(|reference| reference.from == at);
         let Some(Reference { outcome: Outcome::Missing { meant: Some(meant), .. }, .. }) = asked else { return false };
         let Some(meant) = CallRef::parse(&meant.written, call.at) else { return false };
         self.is_name_of(&Runs::Callback(meant, None), slot.layer, from, named)
@@ -148,10 +145,10 @@ impl Registry {
     /// Is what is named here attached to another point, which is not there, by mistake? Without an
     /// address, whichever point was meant.
     pub(super) fn has_strayed(&self, address: Option<Address>, from: LayerId, named: &Named) -> bool {
-        self.strayed.iter().any(|(meant, layer, attachment)| {
+        self.out.strayed.iter().any(|(meant, layer, attachment)| {
             let runs = match attachment.what {
-                crate::scan::Attached::Call(call) => Runs::Callback(call, None),
-                crate::scan::Attached::Use(point) => {
+                Attached::Call(call) => Runs::Callback(call, None),
+                Attached::Use(point) => {
                     Runs::Partial(point.address.unwrap_or(Address::new(Kind::Partial, point.raw)), false)
                 }
             };
@@ -161,21 +158,21 @@ impl Registry {
     }
 
     /// What a name that no slot answers to was most likely meant to be.
-    pub(super) fn meant_slot(&self, slots: &[&Slot], from: LayerId, named: &Named) -> Option<super::reference::Meant> {
+    pub(super) fn meant_slot(&self, slots: &[&Slot], from: LayerId, named: &Named) -> Option<Meant> {
         let written: Vec<String> = slots
             .iter()
             .map(|slot| match slot.replaced.map_or(slot.runs, |(first, _, _)| first) {
                 Runs::Partial(address, _) => address.to_string(),
                 Runs::Callback(call, _) if slot.layer == from || call.prefix != Prefix::None => call.raw.to_string(),
-                Runs::Callback(call, _) => format!("{}:{}", self.project.layer(slot.layer).name, call.raw),
+                Runs::Callback(call, _) => format!("{}:{}", self.names.ground.project.layer(slot.layer).name, call.raw),
             })
             .collect();
         let words = || written.iter().map(String::as_str);
-        let near = crate::names::nearest(&named.name, words())?;
+        let near = names::nearest(&named.name, words())?;
         let at = written.iter().position(|word| word == near)?;
-        let certain = crate::names::certain(&named.name, words()).is_some();
+        let certain = names::certain(&named.name, words()).is_some();
         let target = Target::Slot(slots[at].place);
-        Some(super::reference::Meant { written: near.into(), target, certain })
+        Some(Meant { written: near.into(), target, certain })
     }
 
     fn note_conflicts(&mut self, point: Address, slots: &[(Slot, Attachment)], edges: &[Edge]) {
@@ -184,46 +181,8 @@ impl Registry {
             if first.priority > second.priority {
                 let (first, second) = (first.place, second.place);
                 let constraint = edge.constraint;
-                self.order_troubles.push(OrderTrouble::Conflict { point, constraint, first, second });
+                self.out.order_troubles.push(OrderTrouble::Conflict { point, constraint, first, second });
             }
         }
-    }
-}
-
-/// The stable topological order that always takes the ready one with the smallest key, or the
-/// constraints of one circle.
-pub(super) fn sort<'e, K: Ord + Copy>(keys: &[K], edges: &'e [Edge]) -> Result<Vec<usize>, Vec<&'e Edge>> {
-    let mut waits = vec![0; keys.len()];
-    for edge in edges {
-        waits[edge.second] += 1;
-    }
-    let mut ready: BinaryHeap<_> =
-        (0..keys.len()).filter(|at| waits[*at] == 0).map(|at| Reverse((keys[at], at))).collect();
-    let mut order = Vec::with_capacity(keys.len());
-    while let Some(Reverse((_, at))) = ready.pop() {
-        order.push(at);
-        for edge in edges.iter().filter(|edge| edge.first == at) {
-            waits[edge.second] -= 1;
-            if waits[edge.second] == 0 {
-                ready.push(Reverse((keys[edge.second], edge.second)));
-            }
-        }
-    }
-    if order.len() == keys.len() { Ok(order) } else { Err(circle(&waits, edges)) }
-}
-
-/// One circle among those that still wait: walks backwards until a step repeats.
-fn circle<'e>(waits: &[usize], edges: &'e [Edge]) -> Vec<&'e Edge> {
-    let mut walk: Vec<&Edge> = Vec::new();
-    let Some(mut at) = waits.iter().position(|count| *count > 0) else { return walk };
-    loop {
-        let Some(edge) = edges.iter().find(|edge| edge.second == at && waits[edge.first] > 0) else { return walk };
-        if let Some(start) = walk.iter().position(|known| known.second == at) {
-            let mut circle = walk.split_off(start);
-            circle.reverse();
-            return circle;
-        }
-        walk.push(edge);
-        at = edge.first;
     }
 }

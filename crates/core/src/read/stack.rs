@@ -213,7 +213,6 @@ impl Search<'_> {
     fn project(self, order: &[usize], pages: bool) -> Project {
         let place: HashMap<usize, LayerId> =
             order.iter().enumerate().map(|(at, found)| (*found, LayerId(at as u16))).collect();
-        let top = LayerId((order.len() - 1) as u16);
         let top_root = self.found[0].root.clone();
         let mut project = Project {
             layers: Vec::new(),
@@ -240,7 +239,7 @@ impl Search<'_> {
             let Some(layer) = found[*at].take() else { continue };
             let id = LayerId(position as u16);
             let source: &dyn Files = if layer.built_in { &self.standard } else { self.files };
-            add_layer(&mut project, source, layer, id, (id == top, pages), &top_root);
+            add_layer(&mut project, source, layer, id, pages, &top_root);
         }
         project
     }
@@ -256,21 +255,11 @@ fn version_trouble(found: &Found, at: LayerId, wanted: Option<&semver::VersionRe
     Some(Trouble::Version { found: at, version, wanted: wanted.to_string() })
 }
 
-fn add_layer(
-    project: &mut Project,
-    files: &dyn Files,
-    found: Found,
-    id: LayerId,
-    (top, pages): (bool, bool),
-    theme: &Utf8Path,
-) {
+fn add_layer(project: &mut Project, files: &dyn Files, found: Found, id: LayerId, pages: bool, theme: &Utf8Path) {
     let name = found.name();
     let open = found.identity().is_some_and(|identity| identity.open);
     let first = project.files.len();
-    let mut parts = vec!["code", "markup", "media", "points"];
-    if top {
-        parts.push("preview");
-    }
+    let parts = ["code", "markup", "media", "points", "preview"];
     let words = words_folder(&found);
     let translations =
         files.list(&found.root, &words).into_iter().filter(|listed| listed.path.extension() == Some("po"));

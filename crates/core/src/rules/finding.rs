@@ -98,7 +98,7 @@ impl Finding {
 
     /// Adds a part of a TOML value as a place: the value by its place, the part by what leads to it.
     pub fn at_part(mut self, registry: &Registry, place: Place, steps: &[String], label: impl Into<String>) -> Finding {
-        let text = registry.project.file(place.file).text();
+        let text = registry.project().file(place.file).text();
         let span = crate::scan::part_of_value(text, registry.span(place), steps);
         self.places.push(FoundPlace { file: place.file, span, label: label.into() });
         self

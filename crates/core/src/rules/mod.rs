@@ -179,7 +179,7 @@ pub fn check(registry: &Registry) -> Checked {
     for rule in ALL {
         (rule.check)(registry, &mut found);
     }
-    let top = registry.project.top();
+    let top = registry.project().top();
     let (mut own, lower): (Vec<_>, Vec<_>) = found.into_iter().partition(|finding| finding.layer == top);
     let ignored = ways_out::idle_ignore::apply(registry, &mut own);
     let mut found: Vec<Finding> = own.into_iter().chain(lower).collect();
@@ -195,7 +195,7 @@ pub fn check(registry: &Registry) -> Checked {
     });
     let (mut findings, below): (Vec<_>, Vec<_>) = found.into_iter().partition(|finding| finding.layer == top);
     findings.sort_by_cached_key(|finding| {
-        let place = finding.places.first().map(|place| (registry.project.shown(place.file), place.span));
+        let place = finding.places.first().map(|place| (registry.project().shown(place.file), place.span));
         (place, finding.rule, finding.message.clone())
     });
     let fail_on = settings.fail_on.and_then(|word| Level::from_word(&word)).unwrap_or(Level::Warning);

@@ -8,12 +8,12 @@ use crate::source::{Edit, FileId, LayerId, Place};
 
 /// The misses that a rule reports.
 pub fn misses<'r>(registry: &'r Registry, rule: &'static str) -> impl Iterator<Item = &'r Miss> {
-    registry.misses.iter().filter(move |miss| miss.link.rule() == rule)
+    registry.misses().iter().filter(move |miss| miss.link.rule() == rule)
 }
 
 /// How a missed reference is written where it is to be mended first.
 pub fn written(registry: &Registry, miss: &Miss) -> &'static str {
-    registry.references[miss.references[0]].written.as_str()
+    registry.references()[miss.references[0]].written.as_str()
 }
 
 /// A finding for something that is missing: every place that asks for it, what was most likely
@@ -27,7 +27,7 @@ pub fn miss_finding(registry: &Registry, rule: &Rule, miss: &Miss, message: Stri
     };
     for (at, reference) in miss.references.iter().enumerate() {
         let label = if at == 0 { first.clone() } else { "and here".to_string() };
-        finding = finding.at(registry, registry.references[*reference].from, label);
+        finding = finding.at(registry, registry.references()[*reference].from, label);
     }
     if let Some(target) = miss.meant.map(|meant| meant.target)
         && let Some(place) = target_place(registry, target)
@@ -36,7 +36,7 @@ pub fn miss_finding(registry: &Registry, rule: &Rule, miss: &Miss, message: Stri
     }
     if let Some(meant) = miss.meant {
         let edits = miss.references.iter().map(|at| {
-            let reference = &registry.references[*at];
+            let reference = &registry.references()[*at];
             let near = match reference.outcome {
                 Outcome::Missing { meant: Some(own), .. } => own.written,
                 _ => meant.written,
@@ -69,7 +69,7 @@ fn there(target: Target) -> &'static str {
 
 /// The edit that writes something else at a place; quotes stay.
 pub fn rewrite(registry: &Registry, place: Place, new: &str) -> Edit {
-    let text = registry.project.file(place.file).text();
+    let text = registry.project().file(place.file).text();
     let span = registry.span(place).unquoted(text);
     Edit { file: place.file, span, new: new.to_string() }
 }
@@ -88,11 +88,11 @@ pub fn target_place(registry: &Registry, target: Target) -> Option<Place> {
             Some(Place { file, at: found.at })
         }
         Target::Macro(file, _) | Target::File(file) => Some(start(file)),
-        Target::Layer(layer) => Some(start(registry.project.layer(layer).manifest)),
+        Target::Layer(layer) => Some(start(registry.project().layer(layer).manifest)),
         Target::Slot(place) | Target::Menu(place) | Target::Entry(place) => Some(place),
         Target::Global(file, _) => Some(start(file)),
         Target::PageType(name) => {
-            registry.types.iter().find(|page_type| page_type.name == name).map(|page_type| page_type.place)
+            registry.types().iter().find(|page_type| page_type.name == name).map(|page_type| page_type.place)
         }
         Target::Given | Target::Media(_) => None,
     }
@@ -100,11 +100,11 @@ pub fn target_place(registry: &Registry, target: Target) -> Option<Place> {
 
 /// Reports the flaws of one kind.
 pub fn flaws(registry: &Registry, rule: &Rule, kind: FlawKind, found: &mut Vec<Finding>) {
-    for (at, facts) in registry.facts.iter().enumerate() {
+    for (at, facts) in registry.all_facts().iter().enumerate() {
         let file = FileId(at as u32);
         for flaw in facts.flaws.iter().filter(|flaw| flaw.kind == kind) {
             let place = Place { file, at: flaw.at };
-            let layer = registry.project.file(file).layer;
+            let layer = registry.project().file(file).layer;
             let mut finding = Finding::new(rule, layer, flaw.message.clone()).at(registry, place, flaw.label.clone());
             if let Some(instead) = &flaw.instead {
                 let edits = vec![rewrite(registry, place, instead)];
@@ -143,7 +143,7 @@ pub fn needing_places(registry: &Registry, mut finding: Finding, address: Addres
 /// and its role; no role for what renders.
 pub fn callbacks(registry: &Registry) -> Vec<(Callback, &Point, Option<Role>)> {
     let mut found = Vec::new();
-    for point in registry.points.values() {
+    for point in registry.points() {
         for slot in &point.slots {
             if let Runs::Callback(_, Some(callback)) = slot.runs {
                 found.push((callback, point, point.address.kind.role()));
@@ -159,7 +159,7 @@ pub fn callbacks(registry: &Registry) -> Vec<(Callback, &Point, Option<Role>)> {
 /// The references that lead to a point, from a layer on upwards.
 pub fn references_from(registry: &Registry, point: Address, layer: LayerId) -> Vec<&Reference> {
     let leads = |found: &&Reference| found.outcome == Outcome::Found(Target::Point(point)) && found.layer >= layer;
-    registry.references.iter().filter(leads).collect()
+    registry.references().iter().filter(leads).collect()
 }
 
 /// `a`, `a and b`, `a, b and c`.

@@ -60,6 +60,7 @@ impl Facts {
             path: moved(page.path),
             page_type: moved(page.page_type),
             body: moved(page.body),
+            dropped: page.dropped,
             sections: Vec::new(),
             keys: Vec::new(),
             value: serde_json::Value::Object(value.map(|(key, value)| (key.clone(), value.clone())).collect()),

@@ -71,10 +71,12 @@ pub(super) fn scan_page(text: &str) -> Facts {
     let mut notes = Notes::default();
     let (table, broken) = parse(text, &mut notes);
     let root = Table::new(&table, "the page");
-    let known = ["path", "type", "title", "body", "sections", "data"];
+    let known = ["path", "type", "title", "body", "sections", "data", "dropped"];
+    let dropped = root.boolean("dropped", &mut notes).unwrap_or(false);
     if !broken {
         let start = notes.at(0, 0);
-        for key in ["path", "type", "title"] {
+        let needed: &[&str] = if dropped { &["path"] } else { &["path", "type", "title"] };
+        for key in needed {
             root.needs(key, start, &mut notes);
         }
     }
@@ -89,6 +91,7 @@ pub(super) fn scan_page(text: &str) -> Facts {
         path,
         page_type: root.string("type", &mut notes),
         body: root.string("body", &mut notes),
+        dropped,
         sections: sections.unwrap_or_default(),
         keys,
         value: table_json(&table),

@@ -54,7 +54,7 @@ impl AssetView {
         let asset = point.asset.as_ref()?;
         let script = point.address.kind == crate::address::Kind::Script;
         Some(AssetView {
-            file: registry.asset_file(point).map(|file| registry.project.shown(file)),
+            file: registry.asset_file(point).map(|file| registry.project().shown(file)),
             gives: asset.gives.iter().map(|(name, _)| name.to_string()).collect(),
             media: asset.media.map(|media| media.to_string()),
             at: script.then(|| if asset.head { "head" } else { "end" }.to_string()),
@@ -68,7 +68,7 @@ impl AssetView {
 fn asked_by(registry: &Registry, point: &Point) -> Vec<AskedView> {
     let mut asked = Vec::new();
     let mut ask = |by: String, place: Place| asked.push(AskedView { by, place: PlaceView::of(registry, place) });
-    for other in registry.points.values() {
+    for other in registry.points() {
         for (_, place) in other.needs.iter().filter(|(needed, _)| needed.address == Some(point.address)) {
             ask(other.address.to_string(), *place);
         }
@@ -105,7 +105,7 @@ fn used(registry: &Registry, feature: Address) -> Vec<PlaceView> {
             && matches!(found.outcome, Outcome::Found(Target::Point(asked)) if asked.whole() == feature)
     };
     let mut places: Vec<PlaceView> = Vec::new();
-    for reference in registry.references.iter().filter(leads) {
+    for reference in registry.references().iter().filter(leads) {
         let place = PlaceView::of(registry, reference.from);
         let same =
             |known: &PlaceView| (&known.layer, &known.file, known.line) == (&place.layer, &place.file, place.line);

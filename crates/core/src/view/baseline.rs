@@ -34,10 +34,10 @@ pub struct Baseline {
 pub fn fingerprint(registry: &Registry, finding: &Finding) -> String {
     let (file, line) = match finding.places.first() {
         Some(place) => {
-            let text = registry.project.file(place.file).text();
+            let text = registry.project().file(place.file).text();
             let index = LineIndex::new(text);
             let (line, _) = index.position(place.span.start);
-            (registry.project.shown(place.file), text[index.lines(line, line)].trim().to_string())
+            (registry.project().shown(place.file), text[index.lines(line, line)].trim().to_string())
         }
         None => (String::new(), String::new()),
     };
@@ -50,7 +50,7 @@ impl Baseline {
     pub fn of<'f>(registry: &Registry, findings: impl IntoIterator<Item = &'f Finding>) -> Baseline {
         let accept = |finding: &Finding| Accepted {
             rule: finding.rule.to_string(),
-            file: finding.places.first().map(|place| registry.project.shown(place.file)).unwrap_or_default(),
+            file: finding.places.first().map(|place| registry.project().shown(place.file)).unwrap_or_default(),
             print: fingerprint(registry, finding),
             message: finding.message.clone(),
         };

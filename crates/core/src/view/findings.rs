@@ -73,8 +73,8 @@ impl FindingView {
             primary: at == 0,
         });
         let edit = |edit: &crate::source::Edit| {
-            let file = registry.project.file(edit.file);
-            let layer = registry.project.layer(file.layer).name.to_string();
+            let file = registry.project().file(edit.file);
+            let layer = registry.project().layer(file.layer).name.to_string();
             let (start, end) = (edit.span.start, edit.span.end);
             EditView { layer, file: file.path.to_string(), start, end, new: edit.new.clone() }
         };
@@ -126,10 +126,10 @@ impl Summary {
             notes: checked.count(Level::Note),
             ignored: checked.ignored,
             below: checked.below,
-            points: registry.points.len(),
-            placements: registry.points.values().map(|point| point.uses.len()).sum(),
-            attachments: registry.points.values().map(|point| point.slots.len()).sum(),
-            files: registry.project.files.len(),
+            points: registry.point_count(),
+            placements: registry.points().map(|point| point.uses.len()).sum(),
+            attachments: registry.points().map(|point| point.slots.len()).sum(),
+            files: registry.project().files.len(),
         }
     }
 

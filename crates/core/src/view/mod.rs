@@ -41,10 +41,10 @@ pub struct PlaceView {
 impl PlaceView {
     /// A span of a file.
     pub fn new(registry: &Registry, file: FileId, span: Span) -> PlaceView {
-        let source = registry.project.file(file);
+        let source = registry.project().file(file);
         let index = LineIndex::new(source.text());
         let ((line, column), (end_line, end_column)) = (index.position(span.start), index.position(span.end));
-        let layer = registry.project.layer(source.layer).name.to_string();
+        let layer = registry.project().layer(source.layer).name.to_string();
         PlaceView { layer, file: source.path.to_string(), line, column, end_line, end_column }
     }
 

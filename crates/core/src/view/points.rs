@@ -187,7 +187,7 @@ pub struct PointsView {
 impl PointsView {
     /// The points of a registry that a filter lets through, by kind and name.
     pub fn new(registry: &Registry, mut wanted: impl FnMut(&PointView) -> bool) -> PointsView {
-        let mut points: Vec<&Point> = registry.points.values().filter(|point| !point.declared.is_empty()).collect();
+        let mut points: Vec<&Point> = registry.points().filter(|point| !point.declared.is_empty()).collect();
         points.sort_by_key(|point| point.address);
         let points = points.into_iter().map(|point| PointView::new(registry, point));
         PointsView { version: VERSION, points: points.filter(|point| wanted(point)).collect() }
@@ -231,7 +231,7 @@ impl PointView {
             asset: AssetView::new(registry, point),
             feature: FeatureView::new(registry, point),
             renderer: point.renderer.map(|renderer| match renderer {
-                Renderer::Template(file) => registry.project.shown(file),
+                Renderer::Template(file) => registry.project().shown(file),
                 Renderer::Callback(callback) => registry.callback_name(callback),
             }),
             inputs: inputs.iter().map(|input| FieldView::new(&input.field)).collect(),
@@ -271,7 +271,7 @@ fn variables(registry: &Registry, point: &Point) -> Vec<VariableView> {
     };
     let given = |keys: &[&str]| keys.iter().map(|key| (key.to_string(), text(Some(type_of_key(key))))).collect();
     let mut page: Vec<(String, Option<String>)> = given(&PAGE_KEYS);
-    for page_type in &registry.types {
+    for page_type in registry.types() {
         let shown = point.address.kind != Kind::Template
             || point.address.name == page_type.name
             || point.address.name == "page";
@@ -281,7 +281,7 @@ fn variables(registry: &Registry, point: &Point) -> Vec<VariableView> {
             }
         }
     }
-    let options = registry.points.values().filter(|point| point.address.kind == Kind::Option);
+    let options = registry.points().filter(|point| point.address.kind == Kind::Option);
     let options = options.map(|option| {
         let word = option.schema().and_then(|schema| schema.get("type")?.as_str());
         (option.address.name.to_string(), text(word))
@@ -318,7 +318,7 @@ impl FieldView {
 impl SlotView {
     fn new(registry: &Registry, point: &Point, slot: &Slot) -> SlotView {
         let there = matches!(slot.runs, Runs::Callback(_, Some(_)) | Runs::Partial(_, true));
-        let name_of = |layer| registry.project.layer(layer).name.to_string();
+        let name_of = |layer| registry.project().layer(layer).name.to_string();
         let (state, by) = match (slot.detached, slot.replaced) {
             (Some((layer, place)), _) => ("detached", Some((layer, place, None))),
             (None, Some((_, layer, place))) => ("replaced", Some((layer, place, Some(registry.slot_name(slot))))),
@@ -363,7 +363,7 @@ fn holders(registry: &Registry, component: &Point) -> Vec<HolderView> {
     let mut hold = |point: &Point, place: Place| {
         holders.push(HolderView { point: point.address.to_string(), place: PlaceView::of(registry, place) });
     };
-    for point in registry.points.values() {
+    for point in registry.points() {
         for item in point.items.iter().filter(|item| item.component == Some(component.address)) {
             hold(point, item.place);
         }
@@ -373,14 +373,14 @@ fn holders(registry: &Registry, component: &Point) -> Vec<HolderView> {
             }
         }
     }
-    for item in registry.page_sections.iter().filter(|item| item.component == Some(component.address)) {
+    for item in registry.page_sections().iter().filter(|item| item.component == Some(component.address)) {
         holders.push(HolderView { point: "sections".into(), place: PlaceView::of(registry, item.place) });
     }
     let mut hold = |point: &Point, place: Place| {
         holders.push(HolderView { point: point.address.to_string(), place: PlaceView::of(registry, place) });
     };
     if component.address == menu_partial() {
-        let spots = registry.points.values().filter(|point| point.address.kind == Kind::Menu);
+        let spots = registry.points().filter(|point| point.address.kind == Kind::Menu);
         spots.filter_map(|point| Some((point, point.declared.last()?.place))).for_each(|(point, at)| hold(point, at));
     }
     if component.address == body_partial()

@@ -18,7 +18,7 @@ pub(super) fn chain(asking: &Asking<'_>, callback: Callback) -> (Vec<WhyLink>, V
     let mut states = Vec::new();
     let mut lines = Vec::new();
     let mut points: Vec<&Point> = Vec::new();
-    for point in registry.points.values() {
+    for point in registry.points() {
         for slot in slots(point) {
             let first = slot.replaced.as_ref().is_some_and(|(first, _, _)| is_it(first));
             if is_it(&slot.runs) || first {
@@ -50,14 +50,21 @@ pub(super) fn chain(asking: &Asking<'_>, callback: Callback) -> (Vec<WhyLink>, V
     };
     let (placed, reached) = placed(asking, first);
     let mut chain = vec![exported, WhyLink::good(LinkName::Attached, lines), placed, reached];
-    let alive = states.iter().find(|state| matches!(state.state, CallbackState::Ran | CallbackState::Attached | CallbackState::Unchanged | CallbackState::Nothing));
+    let alive = states.iter().find(|state| {
+        matches!(
+            state.state,
+            CallbackState::Ran | CallbackState::Attached | CallbackState::Unchanged | CallbackState::Nothing
+        )
+    });
     let renders = first.renderer == Some(Renderer::Callback(callback));
     chain.push(match (alive, states.first()) {
         (Some(state), _) if state.state == CallbackState::Attached => {
             WhyLink::idle(LinkName::On, "name a page with --page, and it is rendered to see")
         }
         (Some(state), _) => WhyLink::good(LinkName::On, vec![said(state.text.clone())]),
-        (None, Some(state)) if !renders => WhyLink::broken(LinkName::On, vec![said(state.state.word())], format!("it {}", state.text)),
+        (None, Some(state)) if !renders => {
+            WhyLink::broken(LinkName::On, vec![said(state.state.word())], format!("it {}", state.text))
+        }
         _ => WhyLink::idle(LinkName::On, "it renders a component"),
     });
     (chain, states, Some(first.address))

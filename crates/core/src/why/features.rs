@@ -20,7 +20,11 @@ pub(super) fn feature(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
             }
             None => nearest(&address.name, registry.names(address.kind)).map(|name| format!("feature:{name}")),
         };
-        return vec![WhyLink::broken(LinkName::Offered, vec![said("–")], format!("the host does not offer it{}", hint(&near)))];
+        return vec![WhyLink::broken(
+            LinkName::Offered,
+            vec![said("–")],
+            format!("the host does not offer it{}", hint(&near)),
+        )];
     };
     let first = point.declared.first().map(|offer| asking.line(offer.place, "")).into_iter().collect();
     let mut chain = vec![WhyLink::good(LinkName::Offered, first)];
@@ -28,7 +32,7 @@ pub(super) fn feature(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     if !registry.is_on(address) {
         let (lines, reason) = match point.dropped {
             Some((layer, place)) => {
-                let name = registry.project.layer(layer).name;
+                let name = registry.project().layer(layer).name;
                 (vec![asking.line(place, format!("dropped by {name}"))], format!("{name} has switched it off again"))
             }
             None if above.is_empty() => (vec![said("–")], "no layer switches it on".to_string()),
@@ -57,7 +61,9 @@ pub(super) fn feature(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     chain.push(match (used.is_empty(), told) {
         (false, _) => WhyLink::good(LinkName::Used, used),
         (true, false) => WhyLink::good(LinkName::Used, vec![said(feeds)]),
-        (true, true) => WhyLink::broken(LinkName::Used, vec![said("–")], format!("nothing uses what it feeds: {feeds}")),
+        (true, true) => {
+            WhyLink::broken(LinkName::Used, vec![said("–")], format!("nothing uses what it feeds: {feeds}"))
+        }
     });
     chain
 }
@@ -67,7 +73,11 @@ pub(super) fn asset(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     let registry = asking.registry;
     let Some(point) = registry.point(address) else {
         let near = nearest(&address.name, registry.names(address.kind)).map(|name| format!("{}:{name}", address.kind));
-        return vec![WhyLink::broken(LinkName::Declared, vec![said("–")], format!("no layer declares it{}", hint(&near)))];
+        return vec![WhyLink::broken(
+            LinkName::Declared,
+            vec![said("–")],
+            format!("no layer declares it{}", hint(&near)),
+        )];
     };
     let mut chain = vec![declared(asking, point)];
     if address.kind != crate::address::Kind::Bundle {
@@ -100,7 +110,7 @@ pub(super) fn asset(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     let when = point.asset.as_ref().and_then(|asset| asset.when.as_ref()).map(|when| when.text);
     chain.push(match (point.dropped, asking.seen(), when) {
         (Some((layer, place)), _, _) => {
-            let name = registry.project.layer(layer).name;
+            let name = registry.project().layer(layer).name;
             WhyLink::broken(
                 LinkName::On,
                 vec![asking.line(place, format!("dropped by {name}"))],
@@ -108,7 +118,9 @@ pub(super) fn asset(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
             )
         }
         (None, None, _) => WhyLink::idle(LinkName::On, "name a page with --page, and it is rendered to see"),
-        (None, Some(seen), _) if seen.assets.contains(&address) => WhyLink::good(LinkName::On, vec![said("the page loads it")]),
+        (None, Some(seen), _) if seen.assets.contains(&address) => {
+            WhyLink::good(LinkName::On, vec![said("the page loads it")])
+        }
         (None, Some(_), Some(when)) => WhyLink::broken(
             LinkName::On,
             vec![said(format!("when {when}"))],
@@ -127,20 +139,24 @@ pub(super) fn option(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     let registry = asking.registry;
     let Some(point) = registry.point(address) else {
         let near = nearest(&address.name, registry.names(address.kind)).map(|name| format!("option:{name}"));
-        return vec![WhyLink::broken(LinkName::Declared, vec![said("–")], format!("no layer declares it{}", hint(&near)))];
+        return vec![WhyLink::broken(
+            LinkName::Declared,
+            vec![said("–")],
+            format!("no layer declares it{}", hint(&near)),
+        )];
     };
     let mut chain = vec![declared(asking, point)];
     let leads = |reference: &&crate::link::Reference| reference.outcome == Outcome::Found(Target::Point(address));
-    let chosen = registry.references.iter().filter(leads).filter(|one| one.link == crate::link::Link::ChoiceToOption);
+    let chosen = registry.references().iter().filter(leads).filter(|one| one.link == crate::link::Link::ChoiceToOption);
     let chosen: Vec<WhyLine> = chosen.map(|one| asking.line(one.from, "the site chooses it")).collect();
     chain.push(match chosen.is_empty() {
         true => WhyLink::idle(LinkName::Chosen, "the site chooses nothing, so its default counts"),
         false => WhyLink::good(LinkName::Chosen, chosen),
     });
-    let read = registry.references.iter().filter(leads).filter(|one| one.link != crate::link::Link::ChoiceToOption);
+    let read = registry.references().iter().filter(leads).filter(|one| one.link != crate::link::Link::ChoiceToOption);
     let mut lines: Vec<WhyLine> = read.map(|one| asking.line(one.from, "")).collect();
     // Callbacks read it out of their context.
-    for (at, file) in registry.project.files.iter().enumerate() {
+    for (at, file) in registry.project().files.iter().enumerate() {
         let text = file.text();
         let name = format!("options.{}", address.name);
         if let (crate::source::FileKind::Module, Some(found)) = (file.kind, text.find(&name)) {

@@ -41,11 +41,7 @@ pub fn mends(
             mends.push(text);
         }
     };
-    findings
-        .iter()
-        .filter(about)
-        .filter_map(|finding| finding.mend.as_ref())
-        .for_each(|mend| add(mend.text.clone()));
+    findings.iter().filter(about).filter_map(|finding| finding.mend.as_ref()).for_each(|mend| add(mend.text.clone()));
     if mends.is_empty() {
         // Somebody may have meant it, and written another name.
         let meant = findings.iter().filter(|finding| finding.level > Level::Note).filter_map(|finding| {
@@ -64,7 +60,7 @@ pub fn mends(
 
 /// The bytes of the table that attaches a callback.
 fn table_of(asking: &Asking<'_>, callback: &WhyCallback) -> Option<(FileId, Span)> {
-    let project = &asking.registry.project;
+    let project = &asking.registry.project();
     let file = project.find(project.layer_named(&callback.place.layer)?, &callback.place.file)?;
     let text = project.file(file).text();
     let start = LineIndex::new(text).lines(callback.place.line, callback.place.line).start;
@@ -77,8 +73,8 @@ fn suggestion(asking: &Asking<'_>, address: Address, chain: &[WhyLink]) -> Optio
     let registry = asking.registry;
     let broken = chain.iter().find(|link| link.state == LinkState::Broken)?;
     let template =
-        asking.page.and_then(|page| page.page_type).and_then(|at| registry.types[at].templates.first().copied());
-    let own = template.filter(|file| registry.project.file(*file).layer == registry.project.top());
+        asking.page.and_then(|page| page.page_type).and_then(|at| registry.types()[at].templates.first().copied());
+    let own = template.filter(|file| registry.project().file(*file).layer == registry.project().top());
     let own = own.or_else(|| registry.files_named(FileKind::Template, "layout.html").last().copied());
     match (broken.name, address.kind) {
         (LinkName::Declared, kind) => Some(match nearest(&address.name, registry.names(kind)) {
@@ -87,9 +83,13 @@ fn suggestion(asking: &Asking<'_>, address: Address, chain: &[WhyLink]) -> Optio
         }),
         (LinkName::Attached, _) => Some(format!("truehook attach {address} FILE.js#NAME")),
         (LinkName::Filled, Kind::Menu) => Some(format!("add \"{address}\" = \"MENU\" to [fill] in preview/site.toml")),
-        (LinkName::Filled, _) => Some(format!("add \"{address}\" = [ {{ use = \"…\" }} ] to [fill] in preview/site.toml")),
+        (LinkName::Filled, _) => {
+            Some(format!("add \"{address}\" = [ {{ use = \"…\" }} ] to [fill] in preview/site.toml"))
+        }
         (LinkName::Placed, kind) if kind.is_placed() => Some(place_command(registry, address, own)),
-        (LinkName::Sent, _) => Some(format!("write {{{{ value | through(\"{address}\") }}}} where the value is printed")),
+        (LinkName::Sent, _) => {
+            Some(format!("write {{{{ value | through(\"{address}\") }}}} where the value is printed"))
+        }
         (LinkName::SwitchedOn, _) => Some(format!("truehook declare {address}")),
         _ => None,
     }

@@ -62,9 +62,9 @@ pub fn placed(asking: &Asking<'_>, point: &Point) -> (WhyLink, WhyLink) {
 /// What has become of a placement that a copy of a template has lost.
 fn lost(asking: &Asking<'_>, point: &Point) -> Option<String> {
     let registry = asking.registry;
-    let absence = registry.absences.iter().find(|absence| absence.point == point.address && !absence.partial)?;
+    let absence = registry.absences().iter().find(|absence| absence.point == point.address && !absence.partial)?;
     let Lack::Lost { copy, .. } = absence.lack else { return None };
-    Some(format!("{} is a copy that has lost its placement", registry.project.shown(copy)))
+    Some(format!("{} is a copy that has lost its placement", registry.project().shown(copy)))
 }
 
 /// The points that hold a component, or have it attached.
@@ -74,7 +74,7 @@ fn holders(asking: &Asking<'_>, point: &Point, types: &mut Types) -> Vec<WhyLine
     if !point.address.kind.is_component() {
         return lines;
     }
-    for other in registry.points.values() {
+    for other in registry.points() {
         for item in other.items.iter().filter(|item| item.component == Some(point.address)) {
             *types = Types(types.0 | other.reached.and(item.types).0);
             let elsewhere =
@@ -88,7 +88,7 @@ fn holders(asking: &Asking<'_>, point: &Point, types: &mut Types) -> Vec<WhyLine
             }
         }
     }
-    for item in registry.page_sections.iter().filter(|item| item.component == Some(point.address)) {
+    for item in registry.page_sections().iter().filter(|item| item.component == Some(point.address)) {
         *types = Types(types.0 | registry.sections_reached().0);
         lines.push(asking.line(item.place, "among the sections of a page"));
     }

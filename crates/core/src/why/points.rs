@@ -40,7 +40,7 @@ fn undeclared(asking: &Asking<'_>, address: Address) -> WhyLink {
     let registry = asking.registry;
     let near = nearest(&address.name, registry.names(address.kind)).map(|name| format!("{}:{name}", address.kind));
     let wanted = address.to_string();
-    let asks = registry.references.iter().filter(|reference| {
+    let asks = registry.references().iter().filter(|reference| {
         matches!(reference.outcome, Outcome::Missing { .. }) && reference.written.as_str() == wanted
     });
     let mut lines: Vec<WhyLine> = asks.map(|reference| asking.line(reference.from, "it is asked for here")).collect();
@@ -80,7 +80,7 @@ fn attached(asking: &Asking<'_>, point: &Point) -> WhyLink {
 
 fn state_of(registry: &Registry, slot: &Slot) -> String {
     let name = registry.first_name(slot);
-    let by = |layer| registry.project.layer(layer).name;
+    let by = |layer| registry.project().layer(layer).name;
     match (slot.detached, slot.replaced) {
         (Some((layer, _)), _) => format!("{name}, detached by {}", by(layer)),
         (None, Some((_, layer, _))) => format!("{name}, replaced by {} {}", by(layer), registry.slot_name(slot)),
@@ -127,7 +127,7 @@ fn filled(asking: &Asking<'_>, point: &Point) -> WhyLink {
     if some {
         return WhyLink::good(LinkName::Filled, lines);
     }
-    let reason = match (lines.is_empty(), registry.site().is_some()) {
+    let reason = match (lines.is_empty(), registry.sites().next().is_some()) {
         (true, true) => "the site puts nothing into it".to_string(),
         (true, false) => "there is no preview/site.toml that fills it".to_string(),
         (false, _) => format!("nothing of what the site puts into it is for {}", asking.here()),
@@ -142,7 +142,9 @@ fn filled(asking: &Asking<'_>, point: &Point) -> WhyLink {
 
 fn rendered(asking: &Asking<'_>, point: &Point) -> WhyLink {
     match point.renderer {
-        Some(Renderer::Template(file)) => WhyLink::good(LinkName::Rendered, vec![asking.line(Place { file, at: START }, "")]),
+        Some(Renderer::Template(file)) => {
+            WhyLink::good(LinkName::Rendered, vec![asking.line(Place { file, at: START }, "")])
+        }
         Some(Renderer::Callback(callback)) => {
             let export = asking.registry.export(callback).map(|export| Place { file: callback.file, at: export.at });
             let name = asking.registry.callback_name(callback);
@@ -151,24 +153,27 @@ fn rendered(asking: &Asking<'_>, point: &Point) -> WhyLink {
                 vec![export.map_or_else(|| said(name.clone()), |place| asking.line(place, name.clone()))],
             )
         }
-        None => {
-            WhyLink::broken(LinkName::Rendered, vec![said("–")], "there is neither a template nor a callback that renders it")
-        }
+        None => WhyLink::broken(
+            LinkName::Rendered,
+            vec![said("–")],
+            "there is neither a template nor a callback that renders it",
+        ),
     }
 }
 
 fn chosen(asking: &Asking<'_>, point: &Point) -> WhyLink {
     let registry = asking.registry;
     let types = registry
-        .types
+        .types()
         .iter()
         .filter(|known| known.templates.first().is_some_and(|file| Some(Renderer::Template(*file)) == point.renderer));
     let types: Vec<&str> = types.map(|known| known.name.as_str()).collect();
-    let page_type = asking.page.and_then(|page| page.page_type).map(|at| registry.types[at].name);
+    let page_type = asking.page.and_then(|page| page.page_type).map(|at| registry.types()[at].name);
     match page_type {
         Some(own) if !types.contains(&own.as_str()) => {
-            let used = registry.types.iter().find(|known| known.name == own).and_then(|known| known.templates.first());
-            let used = used.map(|file| registry.project.shown(*file)).unwrap_or_default();
+            let used =
+                registry.types().iter().find(|known| known.name == own).and_then(|known| known.templates.first());
+            let used = used.map(|file| registry.project().shown(*file)).unwrap_or_default();
             let reason = format!("{} is of type {own}, which {used} shows", asking.here());
             WhyLink::broken(LinkName::ChosenBy, vec![said("–")], reason)
         }
@@ -180,7 +185,7 @@ fn chosen(asking: &Asking<'_>, point: &Point) -> WhyLink {
 /// Is it switched on, and did anything come of it?
 fn on(asking: &Asking<'_>, point: &Point) -> WhyLink {
     if let Some((layer, place)) = point.dropped {
-        let name = asking.registry.project.layer(layer).name;
+        let name = asking.registry.project().layer(layer).name;
         let line = asking.line(place, format!("dropped by {name}"));
         return WhyLink::broken(LinkName::On, vec![line], format!("{name} has dropped it"));
     }
@@ -207,7 +212,9 @@ fn on(asking: &Asking<'_>, point: &Point) -> WhyLink {
         Kind::Filter => WhyLink::broken(LinkName::On, vec![said("no callback changed anything")], why_nothing(&states)),
         Kind::Template => WhyLink::good(LinkName::On, vec![said("it shows the page")]),
         _ if shown => WhyLink::good(LinkName::On, vec![said("it is there")]),
-        Kind::Hook => WhyLink::broken(LinkName::On, vec![said("empty when the page was rendered")], why_nothing(&states)),
+        Kind::Hook => {
+            WhyLink::broken(LinkName::On, vec![said("empty when the page was rendered")], why_nothing(&states))
+        }
         kind if kind.is_component() => WhyLink::broken(
             LinkName::On,
             vec![said("empty when the page was rendered")],

@@ -18,7 +18,7 @@ pub fn became(asking: &Asking<'_>, point: &Point, slot: &Slot) -> WhyCallback {
     let registry = asking.registry;
     let (state, text) = match (slot.replaced, turn(asking, point, slot)) {
         (Some((_, by, place)), (state, _)) if state.is_in_turn() => {
-            let (layer, name) = (registry.project.layer(by).name, registry.slot_name(slot));
+            let (layer, name) = (registry.project().layer(by).name, registry.slot_name(slot));
             let view = asking.place(place);
             (CallbackState::Replaced, format!("is replaced by {layer} {name} ({}:{})", view.file, view.line))
         }
@@ -36,7 +36,7 @@ pub fn became(asking: &Asking<'_>, point: &Point, slot: &Slot) -> WhyCallback {
 /// What became of an attachment when it came to its turn.
 pub fn turn(asking: &Asking<'_>, point: &Point, slot: &Slot) -> (CallbackState, String) {
     let registry = asking.registry;
-    let layer = |layer| registry.project.layer(layer).name;
+    let layer = |layer| registry.project().layer(layer).name;
     let at = |place: Place| {
         let view = asking.place(place);
         format!("{}:{}", view.file, view.line)
@@ -55,7 +55,9 @@ pub fn turn(asking: &Asking<'_>, point: &Point, slot: &Slot) -> (CallbackState, 
                 let when = slot.when.as_ref().map_or("", |when| when.text.as_str());
                 (CallbackState::Off, format!("is off, since `{when}` does not hold"))
             }
-            SeenState::Failed => (CallbackState::Failed, format!("failed: {}", step.failure.as_deref().unwrap_or("see render"))),
+            SeenState::Failed => {
+                (CallbackState::Failed, format!("failed: {}", step.failure.as_deref().unwrap_or("see render")))
+            }
             _ if step.gave_nothing && point.address.kind == Kind::Hook => {
                 (CallbackState::Nothing, "ran and gave nothing".to_string())
             }

@@ -70,9 +70,9 @@ fn a_host_contract_of_ones_own_takes_the_place_of_the_standard_one() {
         ("ferry/markup/sheet.html", "<body>{{ place(\"region:sheet\") }}</body>\n"),
     ]);
     let registry = Registry::new(open(&memory, "ferry"));
-    assert_eq!(names(&registry.project), ["host", "ferry"]);
-    assert_eq!(registry.types.iter().map(|page_type| page_type.name.as_str()).collect::<Vec<_>>(), ["sheet"]);
-    assert_eq!((registry.limits.nesting, registry.limits.callback_milliseconds), (3, 250));
+    assert_eq!(names(&registry.project()), ["host", "ferry"]);
+    assert_eq!(registry.types().iter().map(|page_type| page_type.name.as_str()).collect::<Vec<_>>(), ["sheet"]);
+    assert_eq!((registry.limits().nesting, registry.limits().callback_milliseconds), (3, 250));
     assert!(registry.point("region:main".parse().unwrap()).is_none());
     assert_eq!(serious(&registry), [""; 0]);
 }
@@ -88,7 +88,7 @@ fn a_base_brings_its_host_where_the_theme_names_none() {
         ("top/truehook.toml", "[theme]\nname = \"top\"\nlabel = \"top\"\nbase = { path = \"../base\" }\n"),
     ]);
     let registry = Registry::new(open(&memory, "top"));
-    assert_eq!(registry.types.len(), 1);
+    assert_eq!(registry.types().len(), 1);
 }
 
 #[test]
@@ -179,15 +179,15 @@ fn twins() -> Registry {
 #[test]
 fn references_start_where_they_should() {
     let registry = twins();
-    let top = registry.project.top();
-    let base = registry.project.layer_named("base").unwrap();
+    let top = registry.project().top();
+    let base = registry.project().layer_named("base").unwrap();
     let shown = |written: &str, from| registry.resolve_template(written, from).map(|file| registry.template_name(file));
     assert_eq!(shown("layout.html", base).as_deref(), Some("top:layout.html"));
     assert_eq!(shown("below:layout.html", top).as_deref(), Some("base:layout.html"));
     assert_eq!(shown("below:layout.html", base), None);
     assert_eq!(shown("base:page.html", top).as_deref(), Some("base:page.html"));
     let module = |prefix, from, own| {
-        registry.resolve(FileKind::Module, prefix, "a.js", from, own).map(|file| registry.project.file(file).layer)
+        registry.resolve(FileKind::Module, prefix, "a.js", from, own).map(|file| registry.project().file(file).layer)
     };
     assert_eq!(module(Prefix::None, base, true), Some(base));
     assert_eq!(module(Prefix::None, base, false), Some(top));
@@ -223,7 +223,7 @@ fn slots_of_all_layers_share_one_order() {
 fn the_specific_template_beats_the_near_one() {
     let registry = twins();
     let of = |name: &str| {
-        let page_type = registry.types.iter().find(|page_type| page_type.name == name).unwrap();
+        let page_type = registry.types().iter().find(|page_type| page_type.name == name).unwrap();
         registry.template_name(page_type.templates[0])
     };
     assert_eq!(of("entry"), "base:entry.html");

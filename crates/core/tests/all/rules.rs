@@ -49,7 +49,7 @@ fn each_finding_shows_a_place_and_says_what_to_do() {
         for finding in checked.findings.iter().filter(|finding| finding.rule == rule.name) {
             assert!(!finding.places.is_empty(), "{} shows no place", rule.name);
             for place in &finding.places {
-                let text = registry.project.file(place.file).text();
+                let text = registry.project().file(place.file).text();
                 assert!(place.span.range().end <= text.len(), "{} points past the end", rule.name);
             }
             assert!(!finding.message.ends_with('.'), "{}: a message is no sentence with a full stop", rule.name);

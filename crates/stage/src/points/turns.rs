@@ -82,8 +82,7 @@ pub fn note_step(
     values: Option<StepValues>,
 ) {
     let name = here.page.slot_name(slot);
-    let step =
-        Step { point: point.address, slot: Some(slot.place), name, state, time: begun.elapsed(), values };
+    let step = Step { point: point.address, slot: Some(slot.place), name, state, time: begun.elapsed(), values };
     here.page.trace.borrow_mut().steps.push(step);
 }
 

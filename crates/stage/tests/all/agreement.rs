@@ -20,7 +20,7 @@ fn serious(registry: &Registry) -> Vec<String> {
                 "[{}] {} {:?}",
                 finding.rule,
                 finding.message,
-                finding.places.first().map(|p| registry.project.shown(p.file))
+                finding.places.first().map(|p| registry.project().shown(p.file))
             )
         })
         .collect()
@@ -76,7 +76,7 @@ fn the_registry_orders_like_the_model() {
     for seed in 0..THEMES {
         let theme = grow(seed);
         let registry = theme.registry();
-        for point in registry.points.values() {
+        for point in registry.points() {
             let name = |slot| {
                 let name = registry.slot_name(slot);
                 if name.contains(':') { name } else { format!("site:{name}") }
@@ -98,7 +98,7 @@ fn what_runs_is_what_the_registry_says() {
         for page in stage.pages() {
             let rendered = stage.render(&page.path).expect("the page is there");
             assert_eq!(rendered.failures, [], "seed {seed}, {}", page.path);
-            let at = registry.types.iter().position(|known| known.name == *page.page_type).expect("a known type");
+            let at = registry.types().iter().position(|known| known.name == *page.page_type).expect("a known type");
             for point in &rendered.trace.points {
                 let reached = registry.point(*point).expect("it is declared").reached;
                 assert!(reached.has(at), "seed {seed}: {point} showed on {}, but is not reached there", page.path);
@@ -137,8 +137,8 @@ fn what_is_reached_without_a_condition_shows_on_every_page() {
         let stage = Stage::new(registry.clone()).expect("the engine starts");
         for page in stage.pages() {
             let rendered = stage.render(&page.path).expect("the page is there");
-            let at = registry.types.iter().position(|known| known.name == *page.page_type).expect("a known type");
-            for point in registry.points.values().filter(|point| point.address.kind.needs_placement()) {
+            let at = registry.types().iter().position(|known| known.name == *page.page_type).expect("a known type");
+            for point in registry.points().filter(|point| point.address.kind.needs_placement()) {
                 let sure = point.uses.iter().any(|id| {
                     let found = registry.use_of(*id);
                     registry.template(id.file).is_some() && !found.conditional && registry.use_sure(*id).has(at)
@@ -187,13 +187,13 @@ fn whatever_is_reached_and_filled_shows_once_its_conditions_are_met() {
             let registry = Arc::new(with_all_pages(&theme, flag));
             let stage = Stage::new(registry.clone()).expect("the engine starts");
             for page in stage.pages() {
-                let at = registry.types.iter().position(|known| known.name == *page.page_type).expect("a known type");
+                let at = registry.types().iter().position(|known| known.name == *page.page_type).expect("a known type");
                 let rendered = stage.render(&page.path).expect("the page is there");
                 shown.extend(rendered.trace.points.iter().map(|point| (at, point.to_string())));
             }
-            let spots = registry.points.values().filter(|point| point.address.kind.needs_placement() && !point.moment);
+            let spots = registry.points().filter(|point| point.address.kind.needs_placement() && !point.moment);
             for point in spots {
-                for at in (0..registry.types.len()).filter(|at| point.reached.has(*at)) {
+                for at in (0..registry.types().len()).filter(|at| point.reached.has(*at)) {
                     let filled = point.items.iter().any(|item| item.types.has(at));
                     let hook = point.address.kind == truehook_core::address::Kind::Hook;
                     let menu = point.address.kind == truehook_core::address::Kind::Menu && !point.fills.is_empty();
@@ -218,7 +218,7 @@ fn what_why_says_of_a_page_is_what_the_page_shows() {
         let stage = Stage::new(registry.clone()).expect("the engine starts");
         for page in stage.pages() {
             let asked = stage.asked(&page.path, &[]).expect("the page is there");
-            let spots = registry.points.values().filter(|point| point.address.kind.needs_placement() && !point.moment);
+            let spots = registry.points().filter(|point| point.address.kind.needs_placement() && !point.moment);
             for point in spots {
                 let why = why::point(&registry, point.address, Some(&asked));
                 let at = format!("seed {seed}: {} on {}: {}", point.address, page.path, why.answer);
@@ -252,7 +252,7 @@ fn what_why_says_of_callbacks_holds_when_they_are_left_out() {
         let stage = Stage::new(registry.clone()).expect("the engine starts");
         for page in stage.pages() {
             let rendered = stage.watch(&page.path).expect("the page is there");
-            for slot in registry.points.values().flat_map(|point| &point.slots) {
+            for slot in registry.points().flat_map(|point| &point.slots) {
                 let Runs::Callback(_, Some(callback)) = slot.runs else { continue };
                 let places = why::attachments(&registry, callback);
                 let asked = stage.asked(&page.path, std::slice::from_ref(&places)).expect("the page is there");

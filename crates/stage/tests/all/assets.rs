@@ -143,7 +143,7 @@ fn what_the_host_bundles_is_there_only_where_it_is_needed() {
     assert_eq!(loads(&rendered), "components.css|page-loaded.js disclosure.js a.js");
     let (_, file) = rendered.media.iter().find(|(name, _)| name == "host/media/disclosure.js").unwrap();
     let stage = crate::small::registry(&theme(&[]));
-    let bytes = stage.project.media(file.layer, &file.path).unwrap();
+    let bytes = stage.project().media(file.layer, &file.path).unwrap();
     assert!(String::from_utf8(bytes).unwrap().contains("Disclosure"), "its bytes are inside the program");
 }
 

@@ -189,7 +189,8 @@ fn a_trail_leads_from_home_to_the_page() {
 #[test]
 fn wide_items_are_wrapped_and_no_others() {
     let manifest = "[feature.extent]\nsteps.wide = { value = \"70rem\" }\n\n[partial.dot]\nabout = \"A dot\"\n\n[region.side]\nlabel = \"Side\"\n";
-    let site = "[fill]\n\"region:side\" = [ { use = \"partial:dot\", extent = \"wide\" }, { use = \"partial:dot\" } ]\n";
+    let site =
+        "[fill]\n\"region:side\" = [ { use = \"partial:dot\", extent = \"wide\" }, { use = \"partial:dot\" } ]\n";
     let page = front("[{{ place(\"region:side\") }}]");
     let with = |manifest: &str| {
         shown(&[
@@ -203,7 +204,10 @@ fn wide_items_are_wrapped_and_no_others() {
     let own = manifest.replace("about = \"A dot\"", "about = \"A dot\"\ninputs.extent = { type = \"string\" }");
     assert_eq!(with(&own), "..", "the component has an input of that name");
     let files = [
-        ("truehook.toml", "[region.side]\nlabel = \"Side\"\n\n[partial.dot]\nabout = \"D\"\n\n[feature.extent]\ntext = true\nsteps.wide = { value = \"9rem\" }\n"),
+        (
+            "truehook.toml",
+            "[region.side]\nlabel = \"Side\"\n\n[partial.dot]\nabout = \"D\"\n\n[feature.extent]\ntext = true\nsteps.wide = { value = \"9rem\" }\n",
+        ),
         ("markup/front.html", page.as_str()),
         ("markup/partials/dot.html", "."),
         ("preview/site.toml", "[fill]\n\"region:side\" = [ { use = \"partial:dot\", extent = \"wdie\" } ]\n"),
@@ -235,7 +239,8 @@ fn asking_works_in_templates_callbacks_and_conditions() {
         )
     };
     let code = "import { enabled } from \"truehook\";\nexport const ask = () => String(enabled(\"feature:extent.text\"));\nexport const never = () => \"off\";\n";
-    let page = front("[{% if enabled(\"feature:extent.text\") %}yes{% else %}no{% endif %} {{ place(\"hook:here\") }}]");
+    let page =
+        front("[{% if enabled(\"feature:extent.text\") %}yes{% else %}no{% endif %} {{ place(\"hook:here\") }}]");
     let with = |feature: &str| {
         shown(&[("truehook.toml", &manifest(feature)), ("markup/front.html", &page), ("code/a.js", code)])
     };
@@ -248,12 +253,13 @@ fn asking_works_in_templates_callbacks_and_conditions() {
 
 #[test]
 fn asking_for_a_feature_asks_for_any_argument() {
-    let page = front("[{{ enabled(\"feature:pictures\") }} {{ enabled(\"feature:pictures.lead\") }} {{ enabled(\"feature:pictures.emblem\") }} {{ enabled(\"feature:landmarks\") }}]");
+    let page = front(
+        "[{{ enabled(\"feature:pictures\") }} {{ enabled(\"feature:pictures.lead\") }} {{ enabled(\"feature:pictures.emblem\") }} {{ enabled(\"feature:landmarks\") }}]",
+    );
     let with = |manifest: &str| shown(&[("truehook.toml", manifest), ("markup/front.html", &page)]);
     assert_eq!(with("[feature.pictures]\nlead = true\n\n[feature.landmarks]\n"), "true true false true");
     assert_eq!(with("[feature.pictures]\n"), "false false false false");
-    let (failures, _) =
-        failing(&[("markup/front.html", &front("[{{ enabled(\"feature:pictures.frame\") }}]"))]);
+    let (failures, _) = failing(&[("markup/front.html", &front("[{{ enabled(\"feature:pictures.frame\") }}]"))]);
     assert_eq!(failures, ["the host offers no such feature"]);
 }
 
@@ -283,7 +289,8 @@ fn arguments_are_merged_layer_by_layer_and_can_be_dropped() {
 fn lists_are_lengthened_and_pairs_are_not() {
     let base = "[theme]\nname = \"shore\"\nversion = \"1.0.0\"\nopen = true\n\n[feature.pictures]\nemblem = [10, 20]\n\n[feature.newsfeed]\nof = [\"entry\"]\n";
     let top = "[theme]\nname = \"marsh\"\nlabel = \"Marsh\"\nversion = \"1.0.0\"\nbase = { path = \"../shore\" }\n\n[feature.pictures]\nemblem = [30, 40]\nextend = true\n\n[feature.newsfeed]\nof = [\"page\"]\nextend = true\n";
-    let registry = crate::small::registry(&crate::small::theme(&[("truehook.toml", top), ("../shore/truehook.toml", base)]));
+    let registry =
+        crate::small::registry(&crate::small::theme(&[("truehook.toml", top), ("../shore/truehook.toml", base)]));
     assert_eq!(registry.argument("pictures", "emblem"), Some(serde_json::json!([30, 40])));
     assert_eq!(registry.argument("newsfeed", "of"), Some(serde_json::json!(["entry", "page"])));
 }

@@ -179,7 +179,7 @@ fn companions_come_below_all_bases_each_once() {
     ]);
     assert_eq!(shown(&files), "k1dial");
     let registry = registry(&theme(&files));
-    let names: Vec<&str> = registry.project.layers.iter().map(|layer| layer.name.as_str()).collect();
+    let names: Vec<&str> = registry.project().layers.iter().map(|layer| layer.name.as_str()).collect();
     assert_eq!(names, ["host", "kit", "shore", "marsh"]);
     let errors = rules::check(&registry).findings;
     assert!(errors.iter().all(|found| found.level < Level::Error), "{errors:#?}");

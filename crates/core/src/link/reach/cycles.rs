@@ -2,26 +2,29 @@
 
 use petgraph::algo::kosaraju_scc;
 use petgraph::graph::{DiGraph, NodeIndex};
+use rustc_hash::FxHashMap;
 
-use super::*;
+use super::graph::{Edge, Graph, Node};
+use super::{Cycle, Reaching};
+use crate::scan::Shape;
+use crate::source::{FileId, Place};
 
-impl Registry {
-    pub(super) fn find_cycles(&self, reach: &Reach) -> Vec<Cycle> {
+impl Reaching<'_> {
+    pub(super) fn find_cycles(&self, graph: &Graph) -> Vec<Cycle> {
         let mut cycles = self.extends_cycles();
         // What is carried out in any case never ends. What depends on circumstances may end, but not
         // where a hook or region would have to be filled while it is being filled.
         for sure in [true, false] {
-            for circle in circles(reach, sure) {
-                let fills =
-                    |node: &Node| matches!(node, Node::Point(at) if self.points[*at].address.kind.needs_placement());
-                if !sure && !circle.iter().any(|(node, _)| fills(&reach.nodes[*node as usize])) {
+            for circle in circles(graph, sure) {
+                let fills = |node: &Node| matches!(node, Node::Point(at) if self.ties.names.declared.points[*at].address.kind.needs_placement());
+                if !sure && !circle.iter().any(|(node, _)| fills(&graph.nodes[*node as usize])) {
                     continue;
                 }
                 let steps: Vec<(Place, String)> = circle
                     .iter()
-                    .filter_map(|(node, via)| Some(((*via)?, self.node_name(reach.nodes[*node as usize]))))
+                    .filter_map(|(node, via)| Some(((*via)?, self.node_name(graph.nodes[*node as usize]))))
                     .collect();
-                let templates = circle.iter().all(|(node, _)| !matches!(reach.nodes[*node as usize], Node::Point(_)));
+                let templates = circle.iter().all(|(node, _)| !matches!(graph.nodes[*node as usize], Node::Point(_)));
                 let known = |cycle: &Cycle| cycle.steps.iter().any(|step| steps.contains(step));
                 if !steps.is_empty() && !cycles.iter().any(known) {
                     cycles.push(Cycle { templates, steps });
@@ -33,20 +36,23 @@ impl Registry {
 
     fn extends_cycles(&self) -> Vec<Cycle> {
         let mut cycles: Vec<Cycle> = Vec::new();
-        for (at, facts) in self.facts.iter().enumerate() {
+        for (at, facts) in self.ties.names.ground.facts.iter().enumerate() {
             let Shape::Template(template) = &facts.shape else { continue };
             if template.extends().is_none() {
                 continue;
             }
-            let chain = self.chain(FileId(at as u32));
-            if self.parent_of(chain[chain.len() - 1]) != Some(chain[0]) {
+            let chain = self.chains.chain(FileId(at as u32));
+            if self.chains.parent_of(chain[chain.len() - 1]) != Some(chain[0]) {
                 continue;
             }
             let steps: Vec<(Place, String)> = chain
                 .iter()
                 .filter_map(|file| {
-                    let at = self.template(*file)?.extends()?.at;
-                    Some((Place { file: *file, at }, self.template_name(self.parent_of(*file)?)))
+                    let at = self.ties.names.ground.template(*file)?.extends()?.at;
+                    Some((
+                        Place { file: *file, at },
+                        self.ties.names.ground.template_name(self.chains.parent_of(*file)?),
+                    ))
                 })
                 .collect();
             if !cycles.iter().any(|cycle| cycle.steps.contains(&steps[0])) {
@@ -58,26 +64,28 @@ impl Registry {
 
     fn node_name(&self, node: Node) -> String {
         match node {
-            Node::Point(at) => self.points[at].address.to_string(),
+            Node::Point(at) => self.ties.names.declared.points[at].address.to_string(),
             Node::Sections => "sections".into(),
-            Node::Entry(file) | Node::Silent(file) | Node::Section(file, _) => self.project.file(file).name().into(),
-            Node::Module(file) | Node::Export(file, _) => self.project.file(file).name().into(),
+            Node::Entry(file) | Node::Silent(file) | Node::Section(file, _) => {
+                self.ties.names.ground.project.file(file).name().into()
+            }
+            Node::Module(file) | Node::Export(file, _) => self.ties.names.ground.project.file(file).name().into(),
         }
     }
 }
 
 /// One circle for each part of the graph that leads back to itself: its nodes, each with the
 /// reference that leads to it.
-fn circles(reach: &Reach, sure: bool) -> Vec<Vec<(u32, Option<Place>)>> {
+fn circles(graph: &Graph, sure: bool) -> Vec<Vec<(u32, Option<Place>)>> {
     let follows = |edge: &&Edge| !edge.guess && (edge.sure || !sure);
     // What nothing leads to lies on no circle; taking it away leaves almost nothing to search.
-    let mut waits = vec![0u32; reach.nodes.len()];
-    for edge in reach.edges.iter().flatten().filter(follows) {
+    let mut waits = vec![0u32; graph.nodes.len()];
+    for edge in graph.edges.iter().flatten().filter(follows) {
         waits[edge.to as usize] += 1;
     }
     let mut free: Vec<u32> = (0..waits.len() as u32).filter(|node| waits[*node as usize] == 0).collect();
     while let Some(node) = free.pop() {
-        for edge in reach.edges[node as usize].iter().filter(follows) {
+        for edge in graph.edges[node as usize].iter().filter(follows) {
             waits[edge.to as usize] -= 1;
             if waits[edge.to as usize] == 0 {
                 free.push(edge.to);
@@ -85,17 +93,17 @@ fn circles(reach: &Reach, sure: bool) -> Vec<Vec<(u32, Option<Place>)>> {
         }
     }
     let left: Vec<u32> = (0..waits.len() as u32).filter(|node| waits[*node as usize] > 0).collect();
-    let mut graph: DiGraph<u32, Option<Place>> = DiGraph::new();
-    let places: Index<u32, NodeIndex> = left.iter().map(|node| (*node, graph.add_node(*node))).collect();
+    let mut left_over: DiGraph<u32, Option<Place>> = DiGraph::new();
+    let places: FxHashMap<u32, NodeIndex> = left.iter().map(|node| (*node, left_over.add_node(*node))).collect();
     for node in &left {
-        for edge in reach.edges[*node as usize].iter().filter(follows) {
+        for edge in graph.edges[*node as usize].iter().filter(follows) {
             if let Some(to) = places.get(&edge.to) {
-                graph.add_edge(places[node], *to, edge.via);
+                left_over.add_edge(places[node], *to, edge.via);
             }
         }
     }
-    let parts = kosaraju_scc(&graph);
-    parts.into_iter().filter_map(|part| circle(&graph, &part)).collect()
+    let parts = kosaraju_scc(&left_over);
+    parts.into_iter().filter_map(|part| circle(&left_over, &part)).collect()
 }
 
 /// A circle inside a part of a graph in which everything leads to everything.

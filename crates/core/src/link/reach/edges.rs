@@ -1,82 +1,89 @@
 //! What each part of the graph leads to.
 
-use super::*;
-use crate::scan::{Outlet, OutletKind, SectionKind, TemplateVerb};
+use super::super::point::{Callback, ItemUse, Renderer, Runs, Said};
+use super::super::reference::{Target, Wanted};
+use super::super::types::Types;
+use super::super::wellknown::{body_partial, body_region, menu_partial};
+use super::Reaching;
+use super::graph::{Edge, Graph, Node};
+use crate::address::Kind;
+use crate::name::Name;
+use crate::scan::{Named, Outlet, OutletKind, Section, SectionId, SectionKind, TemplateVerb, Use, Verb};
+use crate::source::{FileId, Place};
 
-impl Registry {
-    pub(super) fn edges_of(&self, node: Node, reach: &Reach, meant: &Index<Place, Target>) -> Vec<Edge> {
+impl Reaching<'_> {
+    pub(super) fn edges_of(&self, node: Node, graph: &Graph) -> Vec<Edge> {
         let mut edges = Vec::new();
         match node {
             Node::Entry(file) => {
-                let shown = self.shown_sections(file);
+                let shown = self.chains.shown_sections(file);
                 edges.extend(shown.into_iter().map(|(file, section)| Edge {
-                    to: reach.part(file, usize::from(section.0)),
+                    to: graph.part(file, usize::from(section.0)),
                     sure: true,
                     via: None,
                     guess: false,
                     mask: Types::ALL,
                 }));
-                for file in self.chain(file).into_iter().filter(|file| self.parent_of(*file).is_some()) {
-                    edges.push(Edge { to: reach.second(file), sure: true, via: None, guess: false, mask: Types::ALL });
+                for file in self.chains.chain(file).into_iter().filter(|file| self.chains.parent_of(*file).is_some()) {
+                    edges.push(Edge { to: graph.second(file), sure: true, via: None, guess: false, mask: Types::ALL });
                 }
             }
             Node::Silent(file) => {
                 let top = |found: &&Use| found.section == SectionId(0) && found.verb == Verb::Through;
-                for found in self.uses_in(file).iter().filter(top) {
-                    edges.extend(self.use_edge(file, found, reach, meant));
+                for found in self.ties.names.ground.uses_in(file).iter().filter(top) {
+                    edges.extend(self.use_edge(file, found, graph));
                 }
             }
-            Node::Section(file, section) => self.section_edges(file, section, reach, meant, &mut edges),
-            Node::Point(at) => self.point_edges(&self.points[at], reach, meant, &mut edges),
-            Node::Sections => self.sections_edges(reach, &mut edges),
-            Node::Module(file) => self.module_edges(file, None, reach, meant, &mut edges),
+            Node::Section(file, section) => self.section_edges(file, section, graph, &mut edges),
+            Node::Point(at) => self.point_edges(&self.ties.names.declared.points[at], graph, &mut edges),
+            Node::Sections => self.sections_edges(graph, &mut edges),
+            Node::Module(file) => self.module_edges(file, None, graph, &mut edges),
             Node::Export(file, at) => {
                 // Which of a module's functions call which is not known, only that they may.
-                edges.push(Edge { to: reach.second(file), sure: false, via: None, guess: true, mask: Types::ALL });
-                let name = self.module(file).map(|module| module.exports[at].name);
-                self.module_edges(file, name, reach, meant, &mut edges);
+                edges.push(Edge { to: graph.second(file), sure: false, via: None, guess: true, mask: Types::ALL });
+                let name = self.ties.names.ground.module(file).map(|module| module.exports[at].name);
+                self.module_edges(file, name, graph, &mut edges);
             }
         }
         edges
     }
 
-    fn use_edge(&self, file: FileId, found: &Use, reach: &Reach, meant: &Index<Place, Target>) -> Option<Edge> {
+    fn use_edge(&self, file: FileId, found: &Use, graph: &Graph) -> Option<Edge> {
         if found.verb == Verb::Filled {
             return None;
         }
         let via = Place { file, at: found.point.at };
-        let address = match meant.get(&via) {
+        let address = match self.meant.get(&via) {
             Some(Target::Point(address)) => *address,
             _ => found.point.address?,
         };
-        let to = reach.point(self.points.get_index_of(&address)?);
-        Some(Edge { to, sure: !found.conditional, via: Some(via), guess: meant.contains_key(&via), mask: Types::ALL })
+        let to = graph.point(self.index(&address)?);
+        Some(Edge {
+            to,
+            sure: !found.conditional,
+            via: Some(via),
+            guess: self.meant.contains_key(&via),
+            mask: Types::ALL,
+        })
     }
 
-    fn section_edges(
-        &self,
-        file: FileId,
-        section: SectionId,
-        reach: &Reach,
-        meant: &Index<Place, Target>,
-        edges: &mut Vec<Edge>,
-    ) {
-        let Some(template) = self.template(file) else { return };
+    fn section_edges(&self, file: FileId, section: SectionId, graph: &Graph, edges: &mut Vec<Edge>) {
+        let Some(template) = self.ties.names.ground.template(file) else { return };
         let part = &template.sections[usize::from(section.0)];
         if part.kind == SectionKind::Dead {
             return;
         }
         for found in template.uses.iter().filter(|found| found.section == section) {
-            edges.extend(self.use_edge(file, found, reach, meant));
+            edges.extend(self.use_edge(file, found, graph));
         }
         for outlet in template.outlets.iter().filter(|outlet| outlet.section == section) {
-            edges.extend(outlet_edge(file, *outlet, reach));
+            edges.extend(outlet_edge(file, *outlet, graph));
         }
-        let layer = self.project.file(file).layer;
+        let layer = self.ties.names.ground.project.file(file).layer;
         for reference in template.refs.iter() {
             let Some(written) = reference.target else { continue };
             let via = Place { file, at: reference.at };
-            let target = self.resolve_template(&written, layer).or(match meant.get(&via) {
+            let target = self.ties.names.ground.resolve_template(&written, layer).or(match self.meant.get(&via) {
                 Some(Target::File(file)) => Some(*file),
                 _ => None,
             });
@@ -85,21 +92,21 @@ impl Registry {
                 TemplateVerb::Include if reference.section == section => {
                     let sure = !reference.conditional && !reference.optional;
                     edges.push(Edge {
-                        to: reach.entry(target),
+                        to: graph.entry(target),
                         sure,
                         via: Some(via),
-                        guess: meant.contains_key(&via),
+                        guess: self.meant.contains_key(&via),
                         mask: Types::ALL,
                     });
                 }
-                TemplateVerb::Import => self.macro_edges(part, &reference.aliases, target, reach, edges),
+                TemplateVerb::Import => self.macro_edges(part, &reference.aliases, target, graph, edges),
                 _ => {}
             }
         }
         for mention in &part.mentions {
             if let Some(own) = template.section(SectionKind::Macro(*mention)) {
                 edges.push(Edge {
-                    to: reach.part(file, usize::from(own.0)),
+                    to: graph.part(file, usize::from(own.0)),
                     sure: false,
                     via: None,
                     guess: false,
@@ -111,13 +118,13 @@ impl Registry {
 
     fn macro_edges(
         &self,
-        part: &crate::scan::Section,
-        aliases: &[(Name, Option<crate::scan::Named>)],
+        part: &Section,
+        aliases: &[(Name, Option<Named>)],
         target: FileId,
-        reach: &Reach,
+        graph: &Graph,
         edges: &mut Vec<Edge>,
     ) {
-        let Some(template) = self.template(target) else { return };
+        let Some(template) = self.ties.names.ground.template(target) else { return };
         for (local, single) in aliases.iter().filter(|(local, _)| part.mentions.contains(local)) {
             for (at, section) in template.sections.iter().enumerate() {
                 let shown = match (section.kind, single) {
@@ -127,7 +134,7 @@ impl Registry {
                 };
                 if shown {
                     edges.push(Edge {
-                        to: reach.part(target, at),
+                        to: graph.part(target, at),
                         sure: false,
                         via: None,
                         guess: false,
@@ -138,41 +145,43 @@ impl Registry {
         }
     }
 
-    fn point_edges(&self, point: &Point, reach: &Reach, meant: &Index<Place, Target>, edges: &mut Vec<Edge>) {
+    fn point_edges(&self, point: &Said, graph: &Graph, edges: &mut Vec<Edge>) {
         if point.dropped.is_some() {
             return;
         }
         for (needed, place) in &point.needs {
-            let to = needed.address.and_then(|address| self.points.get_index_of(&address)).map(|at| reach.point(at));
+            let to = needed.address.and_then(|address| self.index(&address)).map(|at| graph.point(at));
             edges.extend(to.map(|to| Edge { to, sure: false, via: Some(*place), guess: false, mask: Types::ALL }));
         }
         let mut callback = |callback: Callback, sure: bool, guess: bool, mask: Types| {
-            let Some(module) = self.module(callback.file) else { return };
+            let Some(module) = self.ties.names.ground.module(callback.file) else { return };
             if let Some(at) = module.exports.iter().position(|export| export.name == callback.export) {
-                edges.push(Edge { to: reach.part(callback.file, at), sure, via: None, guess, mask });
+                edges.push(Edge { to: graph.part(callback.file, at), sure, via: None, guess, mask });
             }
         };
-        for slot in &point.slots {
+        for slot in self.ties.slots(point.address) {
             let sure = slot.when.is_none();
-            let mask = self.types_where(slot.when.as_ref());
+            let mask = self.ties.names.declared.types_where(slot.when.as_ref());
             match slot.runs {
                 Runs::Callback(_, Some(found)) => callback(found, sure, false, mask),
                 Runs::Callback(call, None) => {
                     let at = Place { file: slot.place.file, at: call.at };
-                    if let Some(Target::Export(file, export)) = meant.get(&at) {
+                    if let Some(Target::Export(file, export)) = self.meant.get(&at) {
                         callback(Callback { file: *file, export: *export }, sure, true, mask);
                     }
                 }
                 Runs::Partial(..) => {}
             }
         }
-        if let (Some(Renderer::Callback(found)), true) = (point.renderer, point.address.kind.is_component()) {
+        if let (Some(Renderer::Callback(found)), true) =
+            (self.ties.renderer(point.address), point.address.kind.is_component())
+        {
             callback(found, true, false, Types::ALL);
         }
-        for slot in &point.slots {
+        for slot in self.ties.slots(point.address) {
             if let Runs::Partial(address, true) = slot.runs {
-                let to = self.points.get_index_of(&address).map(|at| reach.point(at));
-                let mask = self.types_where(slot.when.as_ref());
+                let to = self.index(&address).map(|at| graph.point(at));
+                let mask = self.ties.names.declared.types_where(slot.when.as_ref());
                 edges.extend(to.map(|to| Edge {
                     to,
                     sure: slot.when.is_none(),
@@ -182,83 +191,71 @@ impl Registry {
                 }));
             }
         }
-        if let (Some(Renderer::Template(file)), true) = (point.renderer, point.address.kind.is_component()) {
-            edges.push(Edge { to: reach.entry(file), sure: true, via: None, guess: false, mask: Types::ALL });
+        if let (Some(Renderer::Template(file)), true) =
+            (self.ties.renderer(point.address), point.address.kind.is_component())
+        {
+            edges.push(Edge { to: graph.entry(file), sure: true, via: None, guess: false, mask: Types::ALL });
         }
-        let markup = self.miss_of(Wanted::Markup(point.address)).and_then(|miss| miss.meant);
+        let markup = self.missed.miss_of(Wanted::Markup(point.address)).and_then(|miss| miss.meant);
         if let Some(Target::File(file)) = markup.map(|meant| meant.target) {
-            edges.push(Edge { to: reach.entry(file), sure: false, via: None, guess: true, mask: Types::ALL });
+            edges.push(Edge { to: graph.entry(file), sure: false, via: None, guess: true, mask: Types::ALL });
         }
         // What a component holds is said item by item; it never holds itself without end.
-        self.item_edges(&point.items, point.address.kind.is_component(), reach, meant, edges);
-        self.offer_edges(point, reach, edges);
+        self.item_edges(self.ties.items(point.address), point.address.kind.is_component(), graph, edges);
+        self.offer_edges(point, graph, edges);
         if point.address.kind == Kind::Menu {
-            let to = self.points.get_index_of(&menu_partial()).map(|at| reach.point(at));
+            let to = self.index(&menu_partial()).map(|at| graph.point(at));
             edges.extend(to.map(|to| Edge { to, sure: false, via: None, guess: false, mask: Types::ALL }));
         }
         if point.address == body_region() {
-            let to = self.points.get_index_of(&body_partial()).map(|at| reach.point(at));
+            let to = self.index(&body_partial()).map(|at| graph.point(at));
             edges.extend(to.map(|to| Edge { to, sure: false, via: None, guess: false, mask: Types::ALL }));
         }
     }
 
-    fn item_edges(
-        &self,
-        items: &[ItemUse],
-        held: bool,
-        reach: &Reach,
-        meant: &Index<Place, Target>,
-        edges: &mut Vec<Edge>,
-    ) {
+    fn item_edges(&self, items: &[ItemUse], held: bool, graph: &Graph, edges: &mut Vec<Edge>) {
         for item in items {
             let via = item.place;
-            let address = match meant.get(&via) {
+            let address = match self.meant.get(&via) {
                 Some(Target::Point(address)) => Some(*address),
                 _ => item.component,
             };
-            let to = address.and_then(|address| self.points.get_index_of(&address)).map(|at| reach.point(at));
-            let guess = held || meant.contains_key(&via);
+            let to = address.and_then(|address| self.index(&address)).map(|at| graph.point(at));
+            let guess = held || self.meant.contains_key(&via);
             edges.extend(to.map(|to| Edge { to, sure: item.sure, via: Some(via), guess, mask: item.types }));
         }
     }
 
     /// What site editors may put into a point: the pieces that are offered.
-    fn offer_edges(&self, point: &Point, reach: &Reach, edges: &mut Vec<Edge>) {
+    fn offer_edges(&self, point: &Said, graph: &Graph, edges: &mut Vec<Edge>) {
         let kind = point.address.kind;
         if point.reserved || !(kind.holds_items() || kind.is_component() && !point.holds.is_empty()) {
             return;
         }
-        for (at, offered) in reach.offered.iter().filter(|(_, offered)| offered.kind == Kind::Piece) {
-            if self.may_hold(point.address, *offered) {
-                edges.push(Edge { to: reach.point(*at), sure: false, via: None, guess: true, mask: Types::ALL });
+        for (at, offered) in graph.offered.iter().filter(|(_, offered)| offered.kind == Kind::Piece) {
+            if self.ties.names.may_hold(point.address, *offered) {
+                edges.push(Edge { to: graph.point(*at), sure: false, via: None, guess: true, mask: Types::ALL });
             }
         }
     }
 
     /// What pages may be composed of: what they are in the preview, and what is offered.
-    fn sections_edges(&self, reach: &Reach, edges: &mut Vec<Edge>) {
-        self.item_edges(&self.page_sections, true, reach, &Index::default(), edges);
-        for (at, _) in reach.offered.iter().filter(|(_, offered)| offered.kind == Kind::Section) {
-            edges.push(Edge { to: reach.point(*at), sure: false, via: None, guess: true, mask: Types::ALL });
+    fn sections_edges(&self, graph: &Graph, edges: &mut Vec<Edge>) {
+        self.item_edges(&self.ties.filled.page_sections, true, graph, edges);
+        for (at, _) in graph.offered.iter().filter(|(_, offered)| offered.kind == Kind::Section) {
+            edges.push(Edge { to: graph.point(*at), sure: false, via: None, guess: true, mask: Types::ALL });
         }
         // A page is composed of something or not, and no edge of these is sure.
         edges.iter_mut().for_each(|edge| edge.sure = false);
     }
 
-    fn module_edges(
-        &self,
-        file: FileId,
-        owner: Option<Name>,
-        reach: &Reach,
-        meant: &Index<Place, Target>,
-        edges: &mut Vec<Edge>,
-    ) {
-        let Some(module) = self.module(file) else { return };
+    fn module_edges(&self, file: FileId, owner: Option<Name>, graph: &Graph, edges: &mut Vec<Edge>) {
+        let Some(module) = self.ties.names.ground.module(file) else { return };
         for found in module.uses.iter().filter(|found| found.owner == owner) {
-            edges.extend(self.use_edge(file, found, reach, meant));
+            edges.extend(self.use_edge(file, found, graph));
         }
         for outlet in module.outlets.iter().filter(|outlet| outlet.owner == owner) {
-            edges.extend(outlet_edge(file, *outlet, reach));
+            edges.extend(outlet_edge(file, *outlet, graph));
         }
         if owner.is_some() {
             return;
@@ -266,18 +263,21 @@ impl Registry {
         // A callback may use whatever its module imports.
         for import in &module.imports {
             let via = Place { file, at: import.from.at };
-            let target = self.resolve_import(file, &import.from.name).or(match meant.get(&via) {
-                Some(Target::File(file)) => Some(*file),
-                _ => None,
-            });
-            let Some((target, other)) = target.and_then(|target| Some((target, self.module(target)?))) else {
+            let target =
+                self.ties.names.ground.resolve_import(file, &import.from.name).or(match self.meant.get(&via) {
+                    Some(Target::File(file)) => Some(*file),
+                    _ => None,
+                });
+            let Some((target, other)) =
+                target.and_then(|target| Some((target, self.ties.names.ground.module(target)?)))
+            else {
                 continue;
             };
-            edges.push(Edge { to: reach.second(target), sure: false, via: None, guess: true, mask: Types::ALL });
+            edges.push(Edge { to: graph.second(target), sure: false, via: None, guess: true, mask: Types::ALL });
             for (at, export) in other.exports.iter().enumerate() {
                 if import.all || import.names.iter().any(|named| named.name == export.name) {
                     edges.push(Edge {
-                        to: reach.part(target, at),
+                        to: graph.part(target, at),
                         sure: false,
                         via: None,
                         guess: true,
@@ -289,10 +289,10 @@ impl Registry {
     }
 }
 
-fn outlet_edge(file: FileId, outlet: Outlet, reach: &Reach) -> Option<Edge> {
+fn outlet_edge(file: FileId, outlet: Outlet, graph: &Graph) -> Option<Edge> {
     let via = Some(Place { file, at: outlet.at });
     (outlet.kind == OutletKind::Sections).then_some(Edge {
-        to: reach.sections,
+        to: graph.sections,
         sure: true,
         via,
         guess: false,

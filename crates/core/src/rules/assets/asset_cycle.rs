@@ -38,14 +38,14 @@ file = "table.css"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for cycle in &registry.need_cycles {
+    for cycle in registry.need_cycles() {
         let names: Vec<String> = cycle.steps.iter().map(|(_, asset)| format!("`{asset}`")).collect();
         let layer = cycle.steps.iter().map(|(place, _)| registry.layer_of(*place)).max();
         let message = match names.as_slice() {
             [one] => format!("{one} needs itself"),
             several => format!("{} need each other in a circle", several.join(", ")),
         };
-        let mut finding = Finding::new(&RULE, layer.unwrap_or(registry.project.top()), message);
+        let mut finding = Finding::new(&RULE, layer.unwrap_or(registry.project().top()), message);
         let mut steps = cycle.steps.clone();
         // What the told layer can mend comes first.
         steps.sort_by_key(|(place, _)| registry.layer_of(*place) != finding.layer);

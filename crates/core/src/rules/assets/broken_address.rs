@@ -32,7 +32,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let message = format!("`{}` leads to no file of the theme", written(registry, miss));
         found.push(miss_finding(registry, &RULE, miss, message, "nothing of that name is there"));
     }
-    for (at, facts) in registry.facts.iter().enumerate() {
+    for (at, facts) in registry.all_facts().iter().enumerate() {
         let Shape::Template(template) = &facts.shape else { continue };
         let file = FileId(at as u32);
         for element in &template.elements {
@@ -46,7 +46,7 @@ fn written_out(registry: &Registry, file: FileId, element: &Element) -> Option<F
     let address = element.address.filter(|_| !element.printed)?;
     let plain = address.name.as_str().trim_start_matches("./").trim_start_matches("../");
     let path = relative_path("page", plain)?;
-    let known = |path: &str| registry.find_media_file(path, registry.project.top()).is_some();
+    let known = |path: &str| registry.find_media_file(path, registry.project().top()).is_some();
     let inside = format!("media/{path}");
     let path = if known(&inside) && !known(&path) { inside } else { path };
     let ours = match element.kind {
@@ -61,7 +61,7 @@ fn written_out(registry: &Registry, file: FileId, element: &Element) -> Option<F
         return None;
     }
     let place = Place { file, at: address.at };
-    let media = || registry.project.layers.iter().flat_map(|layer| &layer.media).map(|path| path.as_str());
+    let media = || registry.project().layers.iter().flat_map(|layer| &layer.media).map(|path| path.as_str());
     let (target, sure) = match known(&path) {
         true => (Some(path.as_str()), true),
         false => (nearest(&path, media()), certain(&path, media()).is_some()),

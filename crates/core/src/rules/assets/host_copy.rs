@@ -31,13 +31,12 @@ file = "loaded.js"
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     let bundled: Vec<(&Point, FileId)> = registry
-        .points
-        .values()
+        .points()
         .filter(|point| point.declared.first().is_some_and(|declared| declared.layer.index() == 0))
         .filter_map(|point| Some((point, registry.asset_file(point)?)))
-        .filter(|(_, file)| registry.project.file(*file).layer.index() == 0)
+        .filter(|(_, file)| registry.project().file(*file).layer.index() == 0)
         .collect();
-    for (at, file) in registry.project.files.iter().enumerate() {
+    for (at, file) in registry.project().files.iter().enumerate() {
         let id = FileId(at as u32);
         if file.layer.index() == 0 || !matches!(file.kind, FileKind::Style | FileKind::Script) {
             continue;
@@ -60,7 +59,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
 
 /// In what a file is a copy of a bundled one; nothing where it is none.
 fn same(registry: &Registry, file: FileId, point: &Point, bundled: FileId) -> Option<String> {
-    let text = |file: FileId| registry.project.file(file).text().split_whitespace().collect::<Vec<_>>().join(" ");
+    let text = |file: FileId| registry.project().file(file).text().split_whitespace().collect::<Vec<_>>().join(" ");
     if text(file) == text(bundled) {
         return Some("is a copy of one".to_string());
     }

@@ -59,7 +59,7 @@ file = "tide.css"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for (at, facts) in registry.facts.iter().enumerate() {
+    for (at, facts) in registry.all_facts().iter().enumerate() {
         let file = FileId(at as u32);
         if let Shape::Module(module) = &facts.shape {
             module.assets.iter().for_each(|asset| found.extend(in_module(registry, file, asset)));
@@ -93,7 +93,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
 /// An element that a callback writes: ``html`<link … href="${asset("media/tide.css")}">` ``.
 fn in_module(registry: &Registry, file: FileId, asset: &Named) -> Option<Finding> {
     let place = Place { file, at: asset.at };
-    let text = registry.project.file(file).text();
+    let text = registry.project().file(file).text();
     let before = &text[..registry.span(place).range().start];
     let tag = &before[before.rfind('<')?..];
     let kind = if tag.starts_with("<link") && tag.contains("stylesheet") {
@@ -125,7 +125,7 @@ fn path_of(registry: &Registry, file: FileId, element: &Element) -> Option<Strin
     if let Some(asked) = asked {
         let asset = asked.name.parse::<Address>().ok().and_then(|address| registry.point(address));
         return match asset {
-            Some(point) => registry.asset_file(point).map(|file| registry.project.file(file).path.to_string()),
+            Some(point) => registry.asset_file(point).map(|file| registry.project().file(file).path.to_string()),
             None => Some(Prefix::split(&asked.name).1.to_string()),
         };
     }
@@ -135,12 +135,12 @@ fn path_of(registry: &Registry, file: FileId, element: &Element) -> Option<Strin
 }
 
 fn is_media(registry: &Registry, path: &str) -> bool {
-    registry.find_media_file(path, registry.project.top()).is_some()
+    registry.find_media_file(path, registry.project().top()).is_some()
 }
 
 fn declared_as(registry: &Registry, kind: Kind, path: &str) -> Option<Address> {
-    let of_kind = registry.points.values().filter(|point| point.address.kind == kind);
-    let is_it = |file: FileId| registry.project.file(file).path == path;
+    let of_kind = registry.points().filter(|point| point.address.kind == kind);
+    let is_it = |file: FileId| registry.project().file(file).path == path;
     let mut found = of_kind.filter(|point| registry.asset_file(point).is_some_and(is_it));
     found.next().map(|point| point.address)
 }
@@ -154,7 +154,7 @@ fn mend(
     path: &str,
     declared: Option<Address>,
 ) -> Option<Mend> {
-    let source = registry.project.file(file);
+    let source = registry.project().file(file);
     let span = registry.facts(file).span(element.at);
     let mut edits = vec![Edit { file, span: whole_line(source.text(), span), new: String::new() }];
     let mut text = "take the element away".to_string();
@@ -166,8 +166,8 @@ fn mend(
         if kind == Kind::Script && in_head {
             keys.push(("at".to_string(), "\"head\"".to_string()));
         }
-        let free = is_kebab(&name) && registry.point(address).is_none() && source.layer == registry.project.top();
-        if let Some(edit) = free.then(|| edit::manifest::declare(&registry.project, address, &keys).ok()).flatten() {
+        let free = is_kebab(&name) && registry.point(address).is_none() && source.layer == registry.project().top();
+        if let Some(edit) = free.then(|| edit::manifest::declare(&registry.project(), address, &keys).ok()).flatten() {
             edits.push(edit);
             text = format!("declare `{address}`, and take the element away");
         } else {

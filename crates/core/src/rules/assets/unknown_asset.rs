@@ -38,7 +38,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let finding = miss_finding(registry, &RULE, miss, message, "nothing of that name is there");
         found.push(Finding { point: Some(name.to_string()), ..finding });
     }
-    for point in registry.points.values().filter(|point| matches!(point.address.kind, Kind::Style | Kind::Script)) {
+    for point in registry.points().filter(|point| matches!(point.address.kind, Kind::Style | Kind::Script)) {
         let Some(layer) = point.layer().filter(|_| point.asset.as_ref().is_some_and(|asset| asset.file.is_none()))
         else {
             continue;

@@ -35,8 +35,8 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for miss in misses(registry, RULE.name) {
         let Wanted::Global(file, name) = miss.wanted else { continue };
         let uses = registry.script(file).is_some_and(|script| script.uses.iter().any(|used| used.name == name));
-        let shown = registry.project.shown(file);
-        let scripts = registry.points.values().filter(|point| point.address.kind == Kind::Script);
+        let shown = registry.project().shown(file);
+        let scripts = registry.points().filter(|point| point.address.kind == Kind::Script);
         let users: Vec<_> = scripts.filter(|point| registry.asset_file(point) == Some(file)).collect();
         let giver = miss.meant.and_then(|meant| match meant.target {
             Target::Point(giver) => Some((giver, meant.written)),
@@ -73,7 +73,8 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             finding.layer = declared_above.map_or(finding.layer, |layer| layer.max(finding.layer));
             finding.mend = users.first().map(|user| add_need(registry, user, giver));
         }
-        if registry.project.layer(finding.layer).role == LayerRole::Host && registry.project.top() != finding.layer {
+        if registry.project().layer(finding.layer).role == LayerRole::Host && registry.project().top() != finding.layer
+        {
             continue;
         }
         found.push(finding);
@@ -84,7 +85,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
 fn add_need(registry: &Registry, user: &crate::link::Point, giver: crate::address::Address) -> Mend {
     let text = format!("add needs = [\"{giver}\"] to [script.{}]", user.address.name);
     let edit = user.declared.last().and_then(|declared| {
-        crate::edit::manifest::need(&registry.project, declared.place.file, registry.span(declared.place), giver).ok()
+        crate::edit::manifest::need(&registry.project(), declared.place.file, registry.span(declared.place), giver).ok()
     });
     Mend { text, safe: edit.is_some(), edits: edit.into_iter().collect() }
 }

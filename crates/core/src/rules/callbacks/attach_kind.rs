@@ -60,7 +60,7 @@ use = "partial:note"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for (address, place) in &registry.wrong_kinds {
+    for (address, place) in registry.wrong_kinds() {
         let message = match address.kind.role() {
             Some(role) => {
                 let kind = address.kind.one();

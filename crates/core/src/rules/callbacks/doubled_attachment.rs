@@ -38,7 +38,7 @@ call = "notes.js#today"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for point in registry.points.values() {
+    for point in registry.points() {
         let mut slots: Vec<&Slot> = point.slots.iter().collect();
         slots.sort_by_key(|slot| (slot.layer, slot.position));
         for (at, slot) in slots.iter().enumerate() {

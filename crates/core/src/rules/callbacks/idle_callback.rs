@@ -26,10 +26,10 @@ call = "notes.js#today"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    if registry.blind.declarations || registry.blind.imports {
+    if registry.blind().declarations || registry.blind().imports {
         return;
     }
-    for (file, source) in registry.project.files_of(registry.project.top()) {
+    for (file, source) in registry.project().files_of(registry.project().top()) {
         let Some(module) = registry.module(file).filter(|_| registry.is_idle_reported(file)) else { continue };
         for export in module.exports.iter().filter(|export| !export.no_function) {
             if registry.is_referred(Target::Export(file, export.name)) {

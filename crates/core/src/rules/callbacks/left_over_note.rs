@@ -41,7 +41,7 @@ call = "notes.js#today"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for (at, facts) in registry.facts.iter().enumerate() {
+    for (at, facts) in registry.all_facts().iter().enumerate() {
         let file = FileId(at as u32);
         let notes = match &facts.shape {
             Shape::Template(template) => &template.notes,
@@ -49,8 +49,8 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             _ => continue,
         };
         let Some(first) = notes.first() else { continue };
-        let message = format!("{} writes a note into the trace", registry.project.shown(file));
-        let layer = registry.project.file(file).layer;
+        let message = format!("{} writes a note into the trace", registry.project().shown(file));
+        let layer = registry.project().file(file).layer;
         let mut finding = Finding::new(&RULE, layer, message).at(registry, Place { file, at: *first }, "left over");
         for at in &notes[1..] {
             finding = finding.at(registry, Place { file, at: *at }, "and here");

@@ -42,7 +42,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             Wanted::Export(file, export) => {
                 let value =
                     registry.module(file).and_then(|module| module.exports.iter().find(|known| known.name == export));
-                let shown = registry.project.shown(file);
+                let shown = registry.project().shown(file);
                 let message = match value {
                     Some(_) => format!("`{export}` in {shown} is not a function"),
                     None => format!("{shown} exports no function `{export}`"),

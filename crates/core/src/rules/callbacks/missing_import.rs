@@ -43,16 +43,16 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             continue;
         }
         let name = written(registry, miss);
-        let from = registry.references[miss.references[0]].from.file;
+        let from = registry.references()[miss.references[0]].from.file;
         let (message, label) = match miss.wanted {
             Wanted::Export(file, _) if file == from => {
                 (format!("`truehook` exports no `{name}`"), format!("it exports {}", BUILT_IN.join(", ")))
             }
             Wanted::Export(file, _) => {
-                (format!("{} exports no `{name}`", registry.project.shown(file)), "not exported there".to_string())
+                (format!("{} exports no `{name}`", registry.project().shown(file)), "not exported there".to_string())
             }
             Wanted::Macro(file, _) => {
-                (format!("{} has no macro `{name}`", registry.project.shown(file)), "not there".to_string())
+                (format!("{} has no macro `{name}`", registry.project().shown(file)), "not there".to_string())
             }
             _ if name.starts_with('.') => (format!("there is no module `{name}`"), "no such file".to_string()),
             _ => (

@@ -66,7 +66,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             _ => "a preparer returns the new inputs",
         };
         let message = format!("`{}` can end without a value, and {what}", registry.callback_name(callback));
-        let layer = registry.project.file(callback.file).layer;
+        let layer = registry.project().file(callback.file).layer;
         let place = |at| Place { file: callback.file, at };
         let finding = Finding::new(&RULE, layer, message).about(point.address);
         let finding = finding.at(registry, place(at), "nothing is returned here");

@@ -79,7 +79,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
                 continue;
             }
             told.push((callback, at));
-            let layer = registry.project.file(callback.file).layer;
+            let layer = registry.project().file(callback.file).layer;
             let finding = Finding::new(&RULE, layer, message).about(point.address).at(registry, place(at), label);
             let finding = finding.at_declaration(registry, point.address, "this is what it is attached to");
             found.push(finding.mend("ask only for what is there"));

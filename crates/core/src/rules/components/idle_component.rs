@@ -35,11 +35,11 @@ about = "A note"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    let top = registry.project.top();
-    if registry.project.layer(top).open || registry.blind.placements {
+    let top = registry.project().top();
+    if registry.project().layer(top).open || registry.blind().placements {
         return;
     }
-    for point in registry.points.values().filter(|point| point.address.kind.is_component()) {
+    for point in registry.points().filter(|point| point.address.kind.is_component()) {
         let Some(declared) = point.declared.first().filter(|declared| declared.layer == top) else { continue };
         if !registry.is_referred(Target::Point(point.address)) {
             let message = format!("`{}` is declared, but nothing uses it", point.address);

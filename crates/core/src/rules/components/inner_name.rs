@@ -74,7 +74,7 @@ offer = [{ label = "A note" }]
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for point in registry.points.values() {
+    for point in registry.points() {
         let Some((section, own)) = point.address.inner() else { continue };
         let shared = registry.point(Address::new(Kind::Piece, own));
         let (Some(inner), Some(shared)) = (point.declared.last(), shared.and_then(|shared| shared.declared.last()))

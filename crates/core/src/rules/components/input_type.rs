@@ -43,7 +43,7 @@ inputs.days = { type = "integer", default = 2 }
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for point in registry.points.values() {
+    for point in registry.points() {
         for input in point.inputs.iter().chain(&point.args) {
             let name = input.field.name;
             let said = Place { file: input.place.file, at: input.field.said };

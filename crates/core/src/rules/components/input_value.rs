@@ -65,7 +65,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     }
     for (file, page) in registry.pages() {
         for given in &page.keys {
-            let types = registry.types.iter().filter(|known| page.page_type.is_none_or(|own| own.name == known.name));
+            let types = registry.types().iter().filter(|known| page.page_type.is_none_or(|own| own.name == known.name));
             let mut fields = types.flat_map(|known| known.keys.iter().map(move |field| (known, field)));
             let Some((known, field)) = fields.find(|(_, field)| field.name == given.name.name) else { continue };
             let what = format!("`page.{}`", field.name);
@@ -73,8 +73,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             found.extend(finding(registry, file, given, &what, &field.schema, place));
         }
     }
-    let Some((file, site)) = registry.site() else { return };
-    for given in &site.options {
+    for (file, given) in registry.choices() {
         let address = Address::new(Kind::Option, given.name.name);
         let Some((schema, declared)) = registry.point(address).and_then(|option| option.value.as_ref()) else {
             continue;

@@ -93,8 +93,8 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             continue;
         }
         // What the holder was meant to hold, and misspells, is reported there.
-        let misspelt = registry.misses.iter().any(|miss| {
-            let asks = miss.references.iter().any(|at| registry.references[*at].link == Link::HoldsToComponent);
+        let misspelt = registry.misses().iter().any(|miss| {
+            let asks = miss.references.iter().any(|at| registry.references()[*at].link == Link::HoldsToComponent);
             asks && miss.meant.is_some_and(|meant| meant.target == Target::Point(held))
         });
         if misspelt {

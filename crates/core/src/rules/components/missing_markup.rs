@@ -41,7 +41,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let template = component_template(address);
         let message = format!("nothing renders `{address}`: there is no markup/{template} and no `render`");
         let mut finding = Finding::new(&RULE, miss.layer, message).about(address);
-        finding = finding.at(registry, registry.references[miss.references[0]].from, "declared here");
+        finding = finding.at(registry, registry.references()[miss.references[0]].from, "declared here");
         if let Some(place) = miss.meant.and_then(|meant| target_place(registry, meant.target)) {
             finding = finding.at(registry, place, "was this template meant?");
         }

@@ -36,16 +36,16 @@ offer = [{ label = "A note" }]
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    let top = registry.project.top();
+    let top = registry.project().top();
     let items: HashSet<Address> = registry.items().iter().filter_map(|item| item.component).collect();
-    for point in registry.points.values().filter(|point| point.address.kind == Kind::Piece) {
+    for point in registry.points().filter(|point| point.address.kind == Kind::Piece) {
         let own = point.declared.last().filter(|declared| declared.layer == top);
-        let Some(declared) = own.filter(|_| !registry.project.layer(top).open && point.dropped.is_none()) else {
+        let Some(declared) = own.filter(|_| !registry.project().layer(top).open && point.dropped.is_none()) else {
             continue;
         };
         let used = !point.uses.is_empty() || items.contains(&point.address);
         let offered = point.is_offered();
-        let held = registry.points.values().any(|holder| {
+        let held = registry.points().any(|holder| {
             holder.address != point.address
                 && holder.address.kind.is_component()
                 && holder.dropped.is_none()

@@ -54,7 +54,7 @@ offer = [{ label = "A spotlight" }]
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for point in registry.points.values() {
+    for point in registry.points() {
         let offers = matches!(point.address.kind, Kind::Section | Kind::Piece) && point.address.inner().is_none();
         if !offers || point.reserved || point.dropped.is_some() || point.offers.is_some() {
             continue;

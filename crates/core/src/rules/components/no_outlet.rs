@@ -60,12 +60,9 @@ offer = [{ label = "A note" }]
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    let inner: HashMap<Address, Place> = registry
-        .points
-        .values()
-        .filter_map(|piece| Some((piece.address.inner()?.0, piece.declared.last()?.place)))
-        .collect();
-    for point in registry.points.values().filter(|point| point.address.kind.is_component()) {
+    let inner: HashMap<Address, Place> =
+        registry.points().filter_map(|piece| Some((piece.address.inner()?.0, piece.declared.last()?.place))).collect();
+    for point in registry.points().filter(|point| point.address.kind.is_component()) {
         let outlet = match outlet(registry, point) {
             Ok(outlet) => outlet,
             Err(Unseen) => continue,
@@ -111,7 +108,7 @@ fn outlet(registry: &Registry, point: &Point) -> Result<Option<Place>, Unseen> {
                 if let Some(place) = held(file, &template.outlets) {
                     return Ok(Some(place));
                 }
-                let layer = registry.project.file(file).layer;
+                let layer = registry.project().file(file).layer;
                 for written in template.refs.iter().filter_map(|reference| reference.target) {
                     let other = registry.resolve_template(&written, layer).ok_or(Unseen)?;
                     if !files.contains(&other) {
@@ -145,18 +142,18 @@ fn without_outlet(registry: &Registry, point: &Point, place: Place) -> Finding {
 
 /// Pages that are composed of sections, with a template that does not show them.
 fn pages(registry: &Registry, found: &mut Vec<Finding>) {
-    if registry.blind.placements {
+    if registry.blind().placements {
         return;
     }
     let reached = registry.sections_reached();
     for (file, page) in registry.pages() {
         let (Some(first), Some(page_type)) = (page.sections.first(), page.page_type) else { continue };
-        let at = registry.types.iter().position(|known| known.name == page_type.name);
+        let at = registry.types().iter().position(|known| known.name == page_type.name);
         let Some(at) = at.filter(|at| !reached.has(*at)) else { continue };
         let message = format!("pages of type {} don't place their sections", page_type.name);
         let place = Place { file, at: first.component.at };
         let finding = Finding::new(&RULE, registry.layer_of(place), message).at(registry, place, "this would not show");
-        let template = registry.types[at].templates.first().map(|file| Place { file: *file, at: START });
+        let template = registry.types()[at].templates.first().map(|file| Place { file: *file, at: START });
         let finding =
             template.into_iter().fold(finding, |finding, shown| finding.at(registry, shown, "this shows the page"));
         found.push(finding.mend("{{ place(\"sections\") }}, where the page's sections are to show"));

@@ -53,14 +53,14 @@ offer = [{ label = "A box" }]
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    let most = registry.limits.nesting;
+    let most = registry.limits().nesting;
     for placed in registry.items().iter().filter(|placed| placed.depth == most + 1) {
         let place = Place { file: placed.file, at: placed.item.component.at };
         let message =
             format!("`{}` is nested {} deep, and {most} is the most", placed.item.component.raw, placed.depth);
         let finding = Finding::new(&RULE, registry.layer_of(place), message);
         let finding = finding.at(registry, place, "this does not show");
-        let contract = Place { file: registry.project.layer(LayerId(0)).manifest, at: START };
+        let contract = Place { file: registry.project().layer(LayerId(0)).manifest, at: START };
         found.push(finding.at(registry, contract, "the host's contract says so").mend("nest it less"));
     }
 }

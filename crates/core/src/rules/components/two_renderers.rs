@@ -43,8 +43,8 @@ render = "notes.js#today"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for (address, render, template) in &registry.two_renderers {
-        let name = registry.project.shown(*template);
+    for (address, render, template) in registry.two_renderers() {
+        let name = registry.project().shown(*template);
         let message = format!("`{address}` is rendered by a callback and by {name}, in one layer");
         let finding = Finding::new(&RULE, registry.layer_of(*render), message)
             .about(*address)

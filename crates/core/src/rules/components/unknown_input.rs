@@ -60,7 +60,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         }
         found.push(finding);
     }
-    for point in registry.points.values() {
+    for point in registry.points() {
         unread_inputs(registry, point, found);
     }
 }
@@ -68,7 +68,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
 /// Inputs that the component's own template never reads.
 fn unread_inputs(registry: &Registry, point: &Point, found: &mut Vec<Finding>) {
     let Some(Renderer::Template(file)) = point.renderer else { return };
-    if registry.blind.placements || !point.slots.is_empty() {
+    if registry.blind().placements || !point.slots.is_empty() {
         return;
     }
     let names = names_read(registry, file);
@@ -98,7 +98,7 @@ fn names_read(registry: &Registry, file: FileId) -> HashSet<Name> {
     while at < files.len() {
         let Some(template) = registry.template(files[at]) else { break };
         names.extend(template.reads.iter().map(|read| read.path[0].name));
-        let layer = registry.project.file(files[at]).layer;
+        let layer = registry.project().file(files[at]).layer;
         for target in template.refs.iter().filter_map(|reference| reference.target) {
             if let Some(other) = registry.resolve_template(&target, layer).filter(|other| !files.contains(other)) {
                 files.push(other);

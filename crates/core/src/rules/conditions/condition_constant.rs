@@ -39,16 +39,16 @@ when = "page.type == 'front'"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    if registry.blind.declarations {
+    if registry.blind().declarations {
         return;
     }
     let mut conditions: Vec<(FileId, &Condition, Option<Address>)> = Vec::new();
-    for point in registry.points.values() {
+    for point in registry.points() {
         for slot in point.slots.iter().filter(|slot| !slot.switched_off) {
             conditions.extend(slot.when.iter().map(|when| (slot.place.file, when, Some(point.address))));
         }
     }
-    for point in registry.points.values() {
+    for point in registry.points() {
         if let Some((asset, file)) = point.asset.as_ref().and_then(|asset| Some((asset, asset.when_file?))) {
             conditions.extend(asset.when.iter().map(|when| (file, when, Some(point.address))));
         }
@@ -64,7 +64,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let layer = registry.layer_of(place);
         let mut finding = Finding::new(&RULE, layer, format!("`{}` can never hold", when.text));
         finding.point = point.map(|point| point.to_string());
-        let types: Vec<&str> = registry.types.iter().map(|known| known.name.as_str()).collect();
+        let types: Vec<&str> = registry.types().iter().map(|known| known.name.as_str()).collect();
         let label = match when.text.contains("page.type") {
             true => format!("the types of pages are {}", types.join(", ")),
             false => "whatever the page".to_string(),

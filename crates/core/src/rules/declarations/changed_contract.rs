@@ -61,7 +61,7 @@ inputs.spot = { type = "string", default = "the creek" }
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for breach in &registry.breaches {
+    for breach in registry.breaches() {
         let point = breach.point;
         let (message, label, mend) = match breach.kind {
             BreachKind::Type { name, old, new } => {

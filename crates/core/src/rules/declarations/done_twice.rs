@@ -58,7 +58,7 @@ fn writer(kind: ElementKind) -> Option<(&'static str, &'static str)> {
 }
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for (at, facts) in registry.facts.iter().enumerate() {
+    for (at, facts) in registry.all_facts().iter().enumerate() {
         let Shape::Template(template) = &facts.shape else { continue };
         let file = FileId(at as u32);
         if registry.template_types(file).is_empty() {

@@ -2,7 +2,7 @@
 
 use serde_json::Value;
 
-use crate::link::{Fed, Feature, Feed, Given, OFFERED, Point, Registry};
+use crate::link::{Feature, Fed, Feed, Given, OFFERED, Point, Registry};
 use crate::names::nearest;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::schema::{fault, misfit};
@@ -158,8 +158,8 @@ fn declared_below(registry: &Registry, point: &Point, finding: Finding) -> Findi
 fn no_folder(registry: &Registry, property: &Value, value: &Value) -> Option<String> {
     let folder = value.as_str().filter(|_| property.get("format").is_some_and(|format| format == "folder"))?;
     let inside = format!("{}/", folder.trim_end_matches('/'));
-    let media = registry.project.layers.iter().flat_map(|layer| &layer.media).map(|path| path.as_str());
-    let files = registry.project.files.iter().map(|file| file.path.as_str());
+    let media = registry.project().layers.iter().flat_map(|layer| &layer.media).map(|path| path.as_str());
+    let files = registry.project().files.iter().map(|file| file.path.as_str());
     let there = media.chain(files).any(|path| path.starts_with(&inside));
     (!there).then(|| format!("there is no file in a folder `{folder}`"))
 }

@@ -38,7 +38,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let Wanted::Feature(feature) = miss.wanted else { continue };
         let mut uses: Vec<String> = Vec::new();
         for at in &miss.references {
-            let word = format!("`{}`", registry.references[*at].written);
+            let word = format!("`{}`", registry.references()[*at].written);
             if !uses.contains(&word) {
                 uses.push(word);
             }

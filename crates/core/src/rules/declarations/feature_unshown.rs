@@ -1,7 +1,7 @@
 //! A feature is switched on, but what it feeds is never used
 
 use crate::address::{Address, Kind};
-use crate::link::{Fed, Feature, Feed, Link, Outcome, Point, Reference, Registry, Target};
+use crate::link::{Feature, Fed, Feed, Link, Outcome, Point, Reference, Registry, Target};
 use crate::name::Name;
 use crate::rules::telling::list;
 use crate::rules::{Example, Finding, Level, Rule};
@@ -64,7 +64,8 @@ fn unshown(
         return;
     }
     let entries = entries(feature, asked, feeds);
-    let lost: Vec<&String> = entries.iter().filter(|name| !feeds.iter().any(|fed| shows_entry(registry, fed, name))).collect();
+    let lost: Vec<&String> =
+        entries.iter().filter(|name| !feeds.iter().any(|fed| shows_entry(registry, fed, name))).collect();
     let message = match (entries.is_empty(), lost.len()) {
         (false, 0) => return,
         (false, _) => {

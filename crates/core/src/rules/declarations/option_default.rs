@@ -33,7 +33,7 @@ default = "day"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for point in registry.points.values().filter(|point| point.address.kind == Kind::Option) {
+    for point in registry.points().filter(|point| point.address.kind == Kind::Option) {
         let Some((schema, place)) = &point.value else { continue };
         let name = point.address.name;
         let start = |message: String| Finding::new(&RULE, registry.layer_of(*place), message).about(point.address);

@@ -44,7 +44,7 @@ pub const RULE: Rule = Rule {
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     // Pages that lack one of these points often lack all of them, for one reason.
     let mut groups: IndexMap<u64, Vec<Address>> = IndexMap::new();
-    for absence in &registry.absences {
+    for absence in registry.absences() {
         if let Lack::Required { types } = absence.lack {
             groups.entry(types.0).or_default().push(absence.point);
         }
@@ -63,8 +63,8 @@ fn finding(registry: &Registry, types: Types, points: &[Address]) -> Finding {
         [one] => format!("{one} is required, but no template puts it on {pages}"),
         several => format!("{} are required, but no template puts them on {pages}", list(several)),
     };
-    let mut finding = Finding::new(&RULE, registry.project.top(), message).about(points[0]);
-    let without = registry.types.iter().enumerate().filter(|(at, _)| types.has(*at));
+    let mut finding = Finding::new(&RULE, registry.project().top(), message).about(points[0]);
+    let without = registry.types().iter().enumerate().filter(|(at, _)| types.has(*at));
     let mut templates: Vec<FileId> =
         without.filter_map(|(_, page_type)| page_type.templates.first().copied()).collect();
     templates.iter_mut().for_each(|file| *file = registry.chain(*file).pop().unwrap_or(*file));
@@ -76,7 +76,8 @@ fn finding(registry: &Registry, types: Types, points: &[Address]) -> Finding {
     for declared in points.iter().filter_map(|point| registry.point(*point)).flat_map(|point| &point.declared) {
         finding = finding.at(registry, declared.place, "required here");
     }
-    let own = templates.first().copied().filter(|file| registry.project.file(*file).layer == registry.project.top());
+    let own =
+        templates.first().copied().filter(|file| registry.project().file(*file).layer == registry.project().top());
     match points {
         [point] => finding.mend(place_command(registry, *point, own)),
         _ => finding.mend("extend a layout that places them, or place them here"),

@@ -77,9 +77,9 @@ call = "notes.js#today"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for point in registry.points.values() {
+    for point in registry.points() {
         let Some((version, by, place)) = &point.retired else { continue };
-        let manifest = registry.manifest(registry.project.layer(*by).manifest);
+        let manifest = registry.manifest(registry.project().layer(*by).manifest);
         let present = manifest.and_then(|manifest| manifest.identity.as_ref()?.version.as_ref());
         // What is only going to be retired can be used until then.
         if present.is_some_and(|present| present < version) {
@@ -87,7 +87,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         }
         let uses = references_from(registry, point.address, LayerId(by.0 + 1));
         let Some(layer) = uses.iter().map(|found| found.layer).max() else { continue };
-        let name = registry.project.layer(*by).name;
+        let name = registry.project().layer(*by).name;
         let message = format!("`{}` is used, but {name} has retired it with version {version}", point.address);
         let mut finding = Finding::new(&RULE, layer, message).about(point.address);
         for used in uses.iter().filter(|found| found.layer == layer) {

@@ -29,7 +29,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let message = format!("`{name}` is switched on or asked for, but the host does not offer it");
         let finding = miss_finding(registry, &RULE, miss, message, "the host offers nothing like it");
         let mut finding = finding;
-        for reference in miss.references.iter().map(|at| registry.references[*at]) {
+        for reference in miss.references.iter().map(|at| registry.references()[*at]) {
             let span = registry.span(reference.from);
             let fed = finding.places.iter_mut().find(|place| (place.file, place.span) == (reference.from.file, span));
             if let (Some(place), Link::FeedToFeature) = (fed, reference.link) {

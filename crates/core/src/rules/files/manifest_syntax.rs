@@ -40,7 +40,7 @@ label = "Beside the text"
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     flaws(registry, &RULE, FlawKind::ManifestSyntax, found);
-    for (address, second, first) in &registry.repeats {
+    for (address, second, first) in registry.repeats() {
         let message = format!("`{address}` is declared twice in one layer");
         let finding = Finding::new(&RULE, registry.layer_of(*second), message).about(*address);
         let finding = finding.at(registry, *second, "here again").at(registry, *first, "declared here");

@@ -38,7 +38,7 @@ pub const RULE: Rule = Rule {
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     flaws(registry, &RULE, FlawKind::OutsideTheme, found);
-    for miss in &registry.misses {
+    for miss in registry.misses() {
         let name = written(registry, miss);
         let outside = match miss.link {
             Link::AssetToFile | Link::PageToBody | Link::TemplateToTemplate => leaves(name),
@@ -56,7 +56,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
 
 /// Does a relative import go further up than `code/`?
 pub(in crate::rules) fn is_outside_import(registry: &Registry, miss: &Miss) -> bool {
-    let reference = &registry.references[miss.references[0]];
-    let from = registry.project.file(reference.from.file).name();
+    let reference = &registry.references()[miss.references[0]];
+    let from = registry.project().file(reference.from.file).name();
     reference.written.starts_with('.') && join_import(from, &reference.written).is_none()
 }

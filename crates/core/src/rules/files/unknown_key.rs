@@ -44,7 +44,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     flaws(registry, &RULE, FlawKind::UnknownKey, found);
     page_keys(registry, found);
     let Some(manifest) = registry.top_manifest() else { return };
-    let file = registry.project.layer(registry.project.top()).manifest;
+    let file = registry.project().layer(registry.project().top()).manifest;
     for (name, _) in manifest.check.rules.iter().filter(|(name, _)| !is_rule(&name.name)) {
         let known = || ALL.iter().map(|rule| rule.name);
         let label = match nearest(&name.name, known()) {
@@ -52,7 +52,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             None => "there is no rule of that name".to_string(),
         };
         let message = format!("`{}` is not a rule", name.name);
-        let finding = Finding::new(&RULE, registry.project.top(), message);
+        let finding = Finding::new(&RULE, registry.project().top(), message);
         found.push(finding.at(registry, Place { file, at: name.at }, label));
     }
 }
@@ -60,10 +60,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
 /// Keys of a page that no type of page has.
 fn page_keys(registry: &Registry, found: &mut Vec<Finding>) {
     const OWN: [&str; 6] = ["path", "type", "title", "body", "sections", "data"];
-    if registry.blind.declarations {
+    if registry.blind().declarations {
         return;
     }
-    let further = registry.types.iter().flat_map(|page_type| &page_type.keys).map(|field| field.name);
+    let further = registry.types().iter().flat_map(|page_type| &page_type.keys).map(|field| field.name);
     let further: Vec<Name> = further.chain(registry.fed_keys("page")).collect();
     let known: Vec<&str> = OWN.into_iter().chain(further.iter().map(|name| name.as_str())).collect();
     for (file, page) in registry.pages().filter(|(_, page)| !page.broken) {
@@ -72,7 +72,7 @@ fn page_keys(registry: &Registry, found: &mut Vec<Finding>) {
     const SITE: [&str; 8] = ["title", "motto", "language", "now", "options", "menus", "fill", "data"];
     let further = registry.fed_keys("site");
     let known: Vec<&str> = SITE.into_iter().chain(further.iter().map(|name| name.as_str())).collect();
-    if let Some((file, site)) = registry.site().filter(|(_, site)| !site.broken) {
+    for (file, site) in registry.sites().filter(|(_, site)| !site.broken) {
         unknown(registry, file, ("the site", "sites"), &site.keys, &known, found);
     }
 }

@@ -40,12 +40,12 @@ label = "Beside the text"
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     flaws(registry, &RULE, FlawKind::BadName, found);
-    let layers = &registry.project.layers;
+    let layers = &registry.project().layers;
     for (at, layer) in layers.iter().enumerate() {
         if let Some(first) = layers[..at].iter().find(|other| other.name == layer.name) {
             let message = format!("two layers are called `{}`", layer.name);
             let start = |file| Place { file, at: START };
-            let finding = Finding::new(&RULE, registry.project.top(), message)
+            let finding = Finding::new(&RULE, registry.project().top(), message)
                 .at(registry, start(layer.manifest), "this one")
                 .at(registry, start(first.manifest), "and this one");
             found.push(finding.mend("rename one of them, with its folder"));

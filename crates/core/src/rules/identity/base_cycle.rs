@@ -40,13 +40,13 @@ open = true
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for trouble in &registry.project.troubles {
+    for trouble in &registry.project().troubles {
         let Trouble::Cycle { way } = &trouble.trouble else { continue };
         let message = format!("a theme can't build on itself: {}", way.join(" → "));
-        let place = Place { file: registry.project.layer(trouble.layer).manifest, at: trouble.at };
-        let mut finding = Finding::new(&RULE, registry.project.top(), message);
-        for link in registry.project.links.iter().filter(|link| link.layer == registry.project.top()) {
-            let place = Place { file: registry.project.layer(link.layer).manifest, at: link.at };
+        let place = Place { file: registry.project().layer(trouble.layer).manifest, at: trouble.at };
+        let mut finding = Finding::new(&RULE, registry.project().top(), message);
+        for link in registry.project().links.iter().filter(|link| link.layer == registry.project().top()) {
+            let place = Place { file: registry.project().layer(link.layer).manifest, at: link.at };
             finding = finding.at(registry, place, "the way begins here");
         }
         found.push(finding.at(registry, place, "this closes the circle").mend("take one of the two `base` keys away"));

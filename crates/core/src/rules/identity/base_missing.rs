@@ -30,10 +30,10 @@ open = true
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for trouble in &registry.project.troubles {
+    for trouble in &registry.project().troubles {
         let Trouble::Missing { path, near } = &trouble.trouble else { continue };
         if trouble.wanted != Wanted::Host {
-            let place = Place { file: registry.project.layer(trouble.layer).manifest, at: trouble.at };
+            let place = Place { file: registry.project().layer(trouble.layer).manifest, at: trouble.at };
             let label =
                 near.as_ref().map_or("no truehook.toml is there".to_string(), |near| format!("did you mean `{near}`?"));
             let message = format!(

@@ -29,7 +29,7 @@ label = "Example"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for (at, layer) in registry.project.layers.iter().enumerate() {
+    for (at, layer) in registry.project().layers.iter().enumerate() {
         let Some(manifest) = registry.manifest(layer.manifest).filter(|manifest| !manifest.broken) else { continue };
         let Some(name) = manifest.identity.as_ref().and_then(|identity| identity.name) else { continue };
         let Some(folder) = layer.root.file_name() else { continue };

@@ -31,16 +31,16 @@ host = { contract = "standard", version = "1" }
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for trouble in &registry.project.troubles {
+    for trouble in &registry.project().troubles {
         let Trouble::Version { found: layer, version, wanted } = &trouble.trouble else { continue };
         if trouble.wanted != Wanted::Host {
             continue;
         }
-        let layer = registry.project.layer(*layer);
+        let layer = registry.project().layer(*layer);
         let name = if layer.built_in { "standard" } else { layer.name.as_str() };
         let has = if version.is_empty() { "states no version".to_string() } else { format!("is version {version}") };
         let message = format!("`{name}` {has}, but {wanted} is asked for");
-        let place = Place { file: registry.project.layer(trouble.layer).manifest, at: trouble.at };
+        let place = Place { file: registry.project().layer(trouble.layer).manifest, at: trouble.at };
         let end = Place { file: layer.manifest, at: START };
         let finding = Finding::new(&RULE, trouble.layer, message)
             .at(registry, place, format!("{wanted} is asked for here"))

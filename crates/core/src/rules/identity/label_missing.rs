@@ -38,8 +38,8 @@ label = "Tide board"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    let top = registry.project.top();
-    let layer = registry.project.layer(top);
+    let top = registry.project().top();
+    let layer = registry.project().layer(top);
     let identity = registry.top_manifest().and_then(|manifest| manifest.identity.as_ref());
     // A key that is misspelt is reported as such.
     let misspelt = |flaw: &Flaw| flaw.kind == FlawKind::UnknownKey && flaw.instead.as_deref() == Some("label");
@@ -51,7 +51,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let place = Place { file: layer.manifest, at: identity.at };
         found.push(finding.at(registry, place, "`label` belongs here").mend("label = \"…\", as people call the theme"));
     }
-    for point in registry.points.values() {
+    for point in registry.points() {
         if !point.address.kind.is_labelled() || point.label.is_some() || point.reserved || point.dropped.is_some() {
             continue;
         }

@@ -44,7 +44,7 @@ base = { path = "../shingle" }
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    let project = &registry.project;
+    let project = &registry.project();
     for (file, source) in project.files_of(project.top()).filter(|(_, source)| source.kind == FileKind::Template) {
         let below = registry.files_named(FileKind::Template, source.name()).iter().rev().nth(1);
         let Some(below) = below.filter(|below| project.file(**below).text().trim() == source.text().trim()) else {

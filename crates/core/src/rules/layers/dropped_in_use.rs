@@ -37,7 +37,7 @@ dropped = true
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for point in registry.points.values() {
+    for point in registry.points() {
         let Some((by, place)) = point.dropped else { continue };
         let uses = references_from(registry, point.address, by);
         if let Some(layer) = uses.iter().map(|found| found.layer).max() {
@@ -47,7 +47,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
                 Link::ItemToComponent | Link::AttachmentToPartial => "used",
                 _ => point.address.kind.verb(),
             };
-            let name = registry.project.layer(by).name;
+            let name = registry.project().layer(by).name;
             let message = format!("`{}` is {verb}, but {name} has dropped it", point.address);
             let mut finding = Finding::new(&RULE, layer, message).about(point.address);
             for used in uses.iter().filter(|found| found.layer == layer) {

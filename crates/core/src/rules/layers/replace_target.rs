@@ -69,7 +69,7 @@ with = "notes.js#today"
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     nothing_below(registry, &RULE, "replace something at", found);
-    for ambiguous in &registry.ambiguous {
+    for ambiguous in registry.ambiguous() {
         let points: Vec<String> = ambiguous.slots.iter().map(|(point, _)| format!("`{point}`")).collect();
         let message =
             format!("`{}` is attached to {}, and it is not said where to replace it", ambiguous.name, list(&points));

@@ -62,8 +62,8 @@ call = "shingle:notes.js#motto"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for (point, attempt, slot) in &registry.sealed_hits {
-        let layer = registry.project.layer(registry.layer_of(*slot)).name;
+    for (point, attempt, slot) in registry.sealed_hits() {
+        let layer = registry.project().layer(registry.layer_of(*slot)).name;
         let message = format!("what {layer} attaches to `{point}` is sealed, so it stays as it is");
         let finding = Finding::new(&RULE, registry.layer_of(*attempt), message).about(*point);
         let finding = finding.at(registry, *attempt, "this does nothing").at(registry, *slot, "sealed here");

@@ -62,7 +62,7 @@ after = ["shingle:notes.js#imprint"]
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for point in registry.points.values() {
+    for point in registry.points() {
         let pair = point.slots.windows(2).find(|pair| {
             let free = |at: usize| pair[at].before.is_empty() && pair[at].after.is_empty();
             pair[0].layer != pair[1].layer && pair[0].priority == pair[1].priority && free(0) && free(1)

@@ -49,7 +49,7 @@ priority = 80
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for trouble in &registry.order_troubles {
+    for trouble in registry.order_troubles() {
         let OrderTrouble::Conflict { point, constraint, first, second } = trouble else { continue };
         let message = format!("on `{point}` a constraint goes against the priorities, and wins");
         let layer = registry.layer_of(*constraint);

@@ -47,7 +47,7 @@ call = "notes.js#boots"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for trouble in &registry.order_troubles {
+    for trouble in registry.order_troubles() {
         let OrderTrouble::Cycle { point, steps } = trouble else { continue };
         let slots = registry.point(*point).map(|point| point.slots.as_slice()).unwrap_or_default();
         let name = |place: &Place| {
@@ -55,7 +55,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         };
         let names: Vec<String> = steps.iter().map(|(slot, _)| name(slot)).collect();
         let message = format!("callbacks of `{point}` wait for each other: {} → {}", names.join(" → "), names[0]);
-        let layer = steps.iter().map(|(_, place)| registry.layer_of(*place)).max().unwrap_or(registry.project.top());
+        let layer = steps.iter().map(|(_, place)| registry.layer_of(*place)).max().unwrap_or(registry.project().top());
         let mut finding = Finding::new(&RULE, layer, message).about(*point);
         let mut places: Vec<(Place, String)> = Vec::new();
         for (at, (_, place)) in steps.iter().enumerate() {

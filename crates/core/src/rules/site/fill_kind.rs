@@ -51,9 +51,7 @@ everyday = [ { label = "Today", href = "/" } ]
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for (file, fill) in
-        registry.site().into_iter().flat_map(|(file, site)| site.fills.iter().map(move |fill| (file, fill)))
-    {
+    for (file, _, fill) in registry.fills() {
         let Some(point) = fill.to.address.and_then(|address| registry.point(address)) else { continue };
         let (message, label) = match (&fill.content, point.address.kind) {
             (FillContent::Items(_), Kind::Menu) => (

@@ -44,9 +44,9 @@ label = "In the masthead"
 const LINKS: usize = 3;
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for (at, facts) in registry.facts.iter().enumerate() {
+    for (at, facts) in registry.all_facts().iter().enumerate() {
         let (file, Shape::Template(_)) = (FileId(at as u32), &facts.shape) else { continue };
-        let source = registry.project.file(file);
+        let source = registry.project().file(file);
         let text = source.text();
         for (start, _) in text.match_indices("<nav") {
             let end = text[start..].find("</nav").map_or(text.len(), |end| start + end);

@@ -52,8 +52,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for miss in misses(registry, RULE.name) {
         let Wanted::Menu(name) = miss.wanted else { continue };
         let message = format!("the site has no menu `{name}`");
-        let menus = registry.site().map(|(_, site)| site.menus.as_slice()).unwrap_or_default();
-        let names: Vec<&str> = menus.iter().map(|menu| menu.name.as_str()).collect();
+        let names: Vec<&str> = registry.menus().into_iter().map(|(menu, _)| menu.name.as_str()).collect();
         let label = match names.is_empty() {
             true => "the site has no menus".to_string(),
             false => format!("its menus are {}", names.join(", ")),

@@ -31,26 +31,26 @@ title = "Today"
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for miss in misses(registry, RULE.name) {
         let name = written(registry, miss);
-        let known: Vec<&str> = registry.types.iter().map(|page_type| page_type.name.as_str()).collect();
+        let known: Vec<&str> = registry.types().iter().map(|page_type| page_type.name.as_str()).collect();
         let message = format!("there is no type of page `{name}`");
         found.push(miss_finding(registry, &RULE, miss, message, &format!("the types are {}", list(&known))));
     }
-    let top = registry.project.top();
+    let top = registry.project().top();
     let without: Vec<&str> = registry
-        .types
+        .types()
         .iter()
         .filter(|page_type| page_type.templates.is_empty())
         .map(|page_type| page_type.name.as_str())
         .collect();
     // A theme that others build on need not show pages by itself.
-    if without.is_empty() || registry.blind.declarations || registry.project.layer(top).open {
+    if without.is_empty() || registry.blind().declarations || registry.project().layer(top).open {
         return;
     }
     let message = format!("no template shows pages of type {}", list(&without));
-    let place = Place { file: registry.project.layer(top).manifest, at: START };
+    let place = Place { file: registry.project().layer(top).manifest, at: START };
     let mut finding =
         Finding::new(&RULE, top, message).at(registry, place, "this theme and its base have no page.html");
-    for page_type in registry.types.iter().filter(|page_type| page_type.templates.is_empty()).take(1) {
+    for page_type in registry.types().iter().filter(|page_type| page_type.templates.is_empty()).take(1) {
         finding = finding.at(registry, page_type.place, "the types are declared here");
     }
     found.push(finding.mend("write markup/page.html"));

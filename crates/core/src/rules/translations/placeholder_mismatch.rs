@@ -71,7 +71,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
                     (None, Some(lost)) => format!("the translation of `{}` lacks its placeholder `{lost}`", entry.id),
                     (None, None) => continue,
                 };
-                let layer = registry.project.file(file).layer;
+                let layer = registry.project().file(file).layer;
                 let finding = Finding::new(&RULE, layer, message);
                 let finding = finding.at(registry, Place { file, at: entry.at }, "translated here");
                 let place = Place { file: used.file, at: used.message.id.at };
@@ -92,7 +92,7 @@ fn arguments(registry: &Registry, used: MessageUse<'_>, found: &mut Vec<Finding>
     let plural = message.plural.map(|plural| placeholders(plural.name.as_str())).unwrap_or_default();
     let known: Vec<&str> = placeholders(message.id.name.as_str()).into_iter().chain(plural).collect();
     let given: Vec<&str> = message.args.iter().map(|arg| arg.name.as_str()).collect();
-    let layer = registry.project.file(used.file).layer;
+    let layer = registry.project().file(used.file).layer;
     let mut tell = |text: String, at, label: &str, mend: String| {
         let finding = Finding::new(&RULE, layer, text).at(registry, Place { file: used.file, at }, label);
         let finding = finding.at(registry, Place { file: used.file, at: message.id.at }, "the text of the theme");

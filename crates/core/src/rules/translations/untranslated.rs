@@ -46,7 +46,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let message = format!("`{id}` has no translation into {}", list(&names));
         let mut finding = miss_finding(registry, &RULE, miss, message, "the text of the theme is shown");
         // A layer that brings a language has to bring all of it.
-        let brings = files.iter().map(|(file, _)| registry.project.file(*file).layer).max();
+        let brings = files.iter().map(|(file, _)| registry.project().file(*file).layer).max();
         finding.layer = brings.map_or(finding.layer, |layer| layer.max(finding.layer));
         if let Some(meant) = miss.meant {
             finding.places[0].label = "has this text been changed?".to_string();
@@ -57,16 +57,16 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             _ => None,
         });
         for (file, _) in &files {
-            if Some(*file) != near && registry.project.file(*file).layer == finding.layer {
+            if Some(*file) != near && registry.project().file(*file).layer == finding.layer {
                 finding = finding.at(registry, Place { file: *file, at: START }, "an entry belongs here");
             }
         }
-        let own = finding.places.iter().position(|place| registry.project.file(place.file).layer == finding.layer);
+        let own = finding.places.iter().position(|place| registry.project().file(place.file).layer == finding.layer);
         if let Some(own) = own {
             finding.places.swap(0, own);
         }
         if finding.mend.is_none() {
-            let words: Vec<String> = files.iter().map(|(file, _)| registry.project.shown(*file)).collect();
+            let words: Vec<String> = files.iter().map(|(file, _)| registry.project().shown(*file)).collect();
             finding = finding.mend(format!("add an entry to {}", list(&words)));
         }
         found.push(finding);

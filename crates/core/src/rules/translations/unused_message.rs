@@ -42,8 +42,8 @@ pub const RULE: Rule = Rule {
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     // What doesn't parse may ask for any message.
-    let misses_t = registry.misses.iter().any(|miss| miss.link == Link::ImportToModule);
-    if registry.blind.placements || registry.blind.imports || misses_t {
+    let misses_t = registry.misses().iter().any(|miss| miss.link == Link::ImportToModule);
+    if registry.blind().placements || registry.blind().imports || misses_t {
         return;
     }
     let used: HashSet<Name> = registry.messages().map(|used| used.message.id.name).collect();
@@ -55,7 +55,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             if registry.is_referred(Target::Entry(place)) {
                 continue;
             }
-            let layer = registry.project.file(file).layer;
+            let layer = registry.project().file(file).layer;
             match told.iter_mut().find(|(id, finding)| *id == entry.id && finding.layer == layer) {
                 Some((_, finding)) => *finding = finding.clone().at(registry, place, "and here"),
                 None => {

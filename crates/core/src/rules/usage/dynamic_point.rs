@@ -45,12 +45,12 @@ label = "Beside the text"
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     flaws(registry, &RULE, FlawKind::DynamicPoint, found);
-    for (at, facts) in registry.facts.iter().enumerate() {
+    for (at, facts) in registry.all_facts().iter().enumerate() {
         let Shape::Template(template) = &facts.shape else { continue };
         let file = FileId(at as u32);
         for called in &template.processed {
             let Some(placement) = placed_by_macro(registry, file, template, called.name) else { continue };
-            let layer = registry.project.file(file).layer;
+            let layer = registry.project().file(file).layer;
             let message = format!("what the macro `{}` places is processed further here, and gets lost", called.name);
             let finding = Finding::new(&RULE, layer, message)
                 .at(registry, Place { file, at: called.at }, "print what it returns as it is")
@@ -73,7 +73,7 @@ fn placed_by_macro(registry: &Registry, file: FileId, template: &TemplateShape, 
     if template.section(SectionKind::Macro(name)).is_some() {
         return first(file, &|known| known == name);
     }
-    let layer = registry.project.file(file).layer;
+    let layer = registry.project().file(file).layer;
     template.refs.iter().find_map(|reference| {
         let (_, single) = reference.aliases.iter().find(|(local, _)| *local == name)?;
         let target = registry.resolve_template(&reference.target?, layer)?;

@@ -42,7 +42,7 @@ label = "Beside the text"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for point in registry.points.values() {
+    for point in registry.points() {
         let may_be_empty = matches!(point.address.kind, Kind::Region | Kind::Area | Kind::Menu) && !point.required;
         for id in point.uses.iter().filter(|_| may_be_empty && point.dropped.is_none()) {
             let used = registry.use_of(*id);
@@ -50,7 +50,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
                 continue;
             }
             let place = registry.use_place(*id);
-            let text = registry.project.file(id.file).text();
+            let text = registry.project().file(id.file).text();
             let around = braces(text, registry.span(place)).and_then(|range| element_around(text, range));
             let Some((name, span)) = around else { continue };
             let message = format!("<{name}> is empty where nothing fills `{}`", point.address);

@@ -71,10 +71,10 @@ call = "notes.js#imprint"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for absence in &registry.absences {
+    for absence in registry.absences() {
         let Lack::Lost { copy, original } = absence.lack else { continue };
-        let from = registry.project.layer(registry.project.file(original.file).layer).name;
-        let name = registry.project.file(copy).name();
+        let from = registry.project().layer(registry.project().file(original.file).layer).name;
+        let name = registry.project().file(copy).name();
         let message = match absence.partial {
             false => format!("the copy of {name} lost `{}`, which {from}'s original places", absence.point),
             true => format!("pages with this {name} don't have `{}`, which {from}'s original places", absence.point),

@@ -4,7 +4,7 @@ use crate::name::Name;
 use indexmap::IndexMap;
 
 use crate::address::Address;
-use crate::link::Registry;
+use crate::link::{MissingArgument, Registry};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
 
@@ -46,7 +46,7 @@ args.tide = { type = "string" }
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     // The same argument may be missing in many places; that is one finding.
     let mut groups: IndexMap<(Address, Name), Vec<(Place, Place)>> = IndexMap::new();
-    for (address, name, from, declared) in &registry.missing_arguments {
+    for MissingArgument { point: address, name, from, declared } in registry.missing_arguments() {
         groups.entry((*address, *name)).or_default().push((*from, *declared));
     }
     for ((address, name), mut places) in groups {
@@ -54,7 +54,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let layer =
             places.iter().flat_map(|(from, declared)| [*from, *declared]).map(|place| registry.layer_of(place)).max();
         let message = format!("`{address}` needs `{name}`, which has no default and is not given");
-        let mut finding = Finding::new(&RULE, layer.unwrap_or(registry.project.top()), message).about(address);
+        let mut finding = Finding::new(&RULE, layer.unwrap_or(registry.project().top()), message).about(address);
         for (from, _) in &places {
             finding = finding.at(registry, *from, format!("`{name}` is not given here"));
         }

@@ -40,11 +40,11 @@ about = "A note"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for cycle in registry.cycles.iter().filter(|cycle| !cycle.templates) {
+    for cycle in registry.cycles().iter().filter(|cycle| !cycle.templates) {
         let way: Vec<&str> = cycle.steps.iter().map(|(_, name)| name.as_str()).collect();
         let message = format!("this is placed inside itself: {} → {}", way.join(" → "), way.first().unwrap_or(&""));
         let layer =
-            cycle.steps.iter().map(|(place, _)| registry.layer_of(*place)).max().unwrap_or(registry.project.top());
+            cycle.steps.iter().map(|(place, _)| registry.layer_of(*place)).max().unwrap_or(registry.project().top());
         let mut steps: Vec<_> = cycle.steps.iter().collect();
         steps.sort_by_key(|(place, _)| registry.layer_of(*place) != layer);
         let mut finding = Finding::new(&RULE, layer, message);

@@ -56,7 +56,7 @@ label = "Below the text"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for point in registry.points.values() {
+    for point in registry.points() {
         if !matches!(point.address.kind, Kind::Region | Kind::Area | Kind::Menu) || point.uses.len() < 2 {
             continue;
         }

@@ -79,7 +79,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let Some(manifest) = registry.manifest(file) else { continue };
         for copy in &manifest.adopted {
             let Some(original) = registry.original(copy) else { continue };
-            let print = print_of(registry.project.file(original).text());
+            let print = print_of(registry.project().file(original).text());
             if copy.print.name == print {
                 continue;
             }

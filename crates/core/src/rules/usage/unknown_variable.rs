@@ -34,7 +34,7 @@ pub const RULE: Rule = Rule {
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for miss in misses(registry, RULE.name) {
-        let reference = &registry.references[miss.references[0]];
+        let reference = &registry.references()[miss.references[0]];
         let (message, label, point) = match miss.wanted {
             Wanted::Input(address, name) => {
                 let message = format!("`{name}` is read, but `{address}` has no such input");

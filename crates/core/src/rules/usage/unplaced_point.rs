@@ -31,7 +31,7 @@ label = "Beside the text"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for absence in registry.absences.iter().filter(|absence| absence.lack == Lack::Unplaced) {
+    for absence in registry.absences().iter().filter(|absence| absence.lack == Lack::Unplaced) {
         let Some(point) = registry.point(absence.point) else { continue };
         let what = match (point.slots.is_empty(), point.fills.is_empty()) {
             (false, _) => "attached to",

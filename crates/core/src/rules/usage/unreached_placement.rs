@@ -50,7 +50,7 @@ label = "Beside the text"
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     let mut by_template: Vec<(FileId, Vec<&Absence>)> = Vec::new();
-    for absence in &registry.absences {
+    for absence in registry.absences() {
         match absence.lack {
             Lack::Unreached { template: Some(file) } => {
                 match by_template.iter_mut().find(|(known, _)| *known == file) {
@@ -87,13 +87,13 @@ fn single(registry: &Registry, absence: &Absence) -> Finding {
 /// Several points that do not show for one reason: nothing gets to the template that places them.
 fn together(registry: &Registry, file: FileId, absences: &[&Absence]) -> Finding {
     let points: Vec<String> = absences.iter().map(|absence| format!("`{}`", absence.point)).collect();
-    let name = registry.project.shown(file);
+    let name = registry.project().shown(file);
     let message = format!(
         "{} {} in {name}, but no type of page uses that template",
         list(&points),
         if points.len() == 1 { "stands" } else { "stand" }
     );
-    let layer = absences.iter().map(|absence| absence.layer).max().unwrap_or(registry.project.top());
+    let layer = absences.iter().map(|absence| absence.layer).max().unwrap_or(registry.project().top());
     let mut finding = Finding::new(&RULE, layer, message).about(absences[0].point);
     for absence in absences {
         finding = needing_places(registry, finding, absence.point);
@@ -104,5 +104,5 @@ fn together(registry: &Registry, file: FileId, absences: &[&Absence]) -> Finding
             finding = finding.at(registry, registry.use_place(id), "no page gets here");
         }
     }
-    finding.mend(format!("extend or include {} from a template that pages use", registry.project.file(file).name()))
+    finding.mend(format!("extend or include {} from a template that pages use", registry.project().file(file).name()))
 }

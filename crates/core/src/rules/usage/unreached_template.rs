@@ -29,10 +29,10 @@ pub const RULE: Rule = Rule {
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     // A broken manifest may declare what this template renders.
-    if registry.blind.declarations {
+    if registry.blind().declarations {
         return;
     }
-    for (file, source) in registry.project.files_of(registry.project.top()) {
+    for (file, source) in registry.project().files_of(registry.project().top()) {
         if !registry.is_stray_template(file) || registry.template(file).is_some_and(|template| template.broken) {
             continue;
         }

@@ -40,14 +40,14 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for point in registry.points.values() {
+    for point in registry.points() {
         let Some((inside, last)) = point.inside else { continue };
         for id in &point.uses {
             if registry.use_of(*id).verb != Verb::Place || registry.template(id.file).is_none() {
                 continue;
             }
             let place = registry.use_place(*id);
-            let text = registry.project.file(id.file).text();
+            let text = registry.project().file(id.file).text();
             let Some(range) = braces(text, registry.span(place)) else { continue };
             let (good, wanted) = match (inside.as_str(), last) {
                 ("head", _) => (is_inside_head(text, range), "inside the head element"),

@@ -70,7 +70,7 @@ impl Ignore<'_> {
         match self {
             Ignore::Manifest(_, ignore) => {
                 let point = ignore.point.is_none_or(|point| finding.point.as_deref() == Some(point.raw.as_str()));
-                let path = &registry.project.file(primary.file).path;
+                let path = &registry.project().file(primary.file).path;
                 let file = ignore.file.is_none_or(|file| path.as_str() == file.name.as_str());
                 point && file
             }
@@ -85,9 +85,9 @@ fn meets(line: Span, span: Span) -> bool {
 
 /// Takes away what is ignored, and tells of ignores that ignore nothing. Answers how many findings went.
 pub fn apply(registry: &Registry, findings: &mut Vec<Finding>) -> usize {
-    let top = registry.project.top();
+    let top = registry.project().top();
     let mut ignores: Vec<Ignore<'_>> = Vec::new();
-    for (file, _) in registry.project.files_of(top) {
+    for (file, _) in registry.project().files_of(top) {
         let settings = registry.manifest(file).map(|manifest| &manifest.check.ignores);
         ignores.extend(settings.into_iter().flatten().map(|ignore| Ignore::Manifest(file, ignore)));
         ignores.extend(registry.facts(file).ignores.iter().map(|comment| Ignore::Comment(file, comment)));
@@ -134,6 +134,6 @@ fn idle(registry: &Registry, ignore: &Ignore<'_>) -> Finding {
             (format!("an ignore of {} ignores nothing", rule.name), label)
         }
     };
-    let finding = Finding::new(&RULE, registry.project.top(), message).at(registry, place, label);
+    let finding = Finding::new(&RULE, registry.project().top(), message).at(registry, place, label);
     finding.mend("take the ignore away, or correct it")
 }

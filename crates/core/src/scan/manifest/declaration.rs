@@ -160,7 +160,14 @@ fn feature(name: At, node: &Node<'_>, table: &Table<'_>, notes: &mut Notes) -> F
         }
         _ => {}
     }
-    FeatureKeys { arguments, name, schema: key("arguments"), default: key("default"), feeds }
+    let mut texts = Vec::new();
+    for (key, _, node) in table.entries().filter(|(key, _, _)| !COMMON.contains(key)) {
+        if let Some(text) = node.get_ref().as_str() {
+            let at = notes.at(node.span().start, node.span().end);
+            texts.push(TextArgument { key: super::name(key), value: Named { name: super::name(text), at } });
+        }
+    }
+    FeatureKeys { arguments, texts, name, schema: key("arguments"), default: key("default"), feeds }
 }
 
 /// All that an option may be. What else its table says is not part of that.

@@ -153,11 +153,22 @@ pub struct AssetKeys {
     pub when_broken: bool,
 }
 
+/// An argument of a feature that is a text.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct TextArgument {
+    /// The argument's name.
+    pub key: Name,
+    /// The text, and where it stands.
+    pub value: Named,
+}
+
 /// What the declaration of a feature says: that of the host what it offers, any other its arguments.
 #[derive(Clone, Debug, PartialEq, Default)]
 pub struct FeatureKeys {
     /// All that is no key of every declaration, as a table.
     pub arguments: Value,
+    /// Those of its arguments that are texts, with their places.
+    pub texts: Vec<TextArgument>,
     /// Where its name stands.
     pub name: At,
     /// `arguments`, of the host's: a JSON Schema of what they may be.

@@ -101,6 +101,8 @@ pub struct PageShape {
     pub page_type: Option<Named>,
     /// `body`: a file beside it.
     pub body: Option<Named>,
+    /// Does it take away the page of that path in a lower layer's preview?
+    pub dropped: bool,
     /// `sections`: what it is composed of.
     pub sections: Vec<Item>,
     /// The further keys, which its type of page may have.

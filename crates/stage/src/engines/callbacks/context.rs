@@ -113,12 +113,7 @@ impl PageContext {
     }
 
     /// The function that a callback names; each is looked up once a page.
-    fn function<'js>(
-        &self,
-        ctx: &Ctx<'js>,
-        page: &Rendering,
-        callback: Callback,
-    ) -> Result<Function<'js>, CallError> {
+    fn function<'js>(&self, ctx: &Ctx<'js>, page: &Rendering, callback: Callback) -> Result<Function<'js>, CallError> {
         let known = self.functions.borrow().get(&callback).cloned();
         if let Some(known) = known {
             return known.restore(ctx).map_err(|error| self.explain(ctx, error));

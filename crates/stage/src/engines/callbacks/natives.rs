@@ -48,9 +48,8 @@ pub fn natives<'js>(ctx: &Ctx<'js>, way: &Way) -> Result<Object<'js>, Error> {
     native.set("enabled", Function::new(ctx.clone(), enabled)?)?;
     let back = way.clone();
     let t = move |ctx: Ctx<'js>, text: String, args: JsValue<'js>| {
-        let (value, bridge) = at(&back, &ctx, |here, bridge| {
-            Ok((here.host.translated(here, &text, bridge.arguments(&args)?), bridge))
-        })?;
+        let (value, bridge) =
+            at(&back, &ctx, |here, bridge| Ok((here.host.translated(here, &text, bridge.arguments(&args)?), bridge)))?;
         bridge.to_js(&ctx, &value)
     };
     native.set("t", Function::new(ctx.clone(), t)?)?;

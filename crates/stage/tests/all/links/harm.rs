@@ -116,7 +116,7 @@ pub fn stands_alone(theme: &Theme, target: Target) -> bool {
             let rendered = matches!(point.renderer, Some(truehook_core::link::Renderer::Callback(_)));
             // With a section its own pieces would go.
             let inner = |other: &Address| other.inner().is_some_and(|(section, _)| section == address);
-            let alone = address.inner().is_none() && !registry.points.keys().any(inner);
+            let alone = address.inner().is_none() && !registry.addresses().any(inner);
             // A feature is the host's to offer, and the theme's to switch on.
             let first = usize::from(address.kind == Kind::Feature);
             let single = point.declared.len() == 1 + first && own(point.declared[first].place);
@@ -126,7 +126,7 @@ pub fn stands_alone(theme: &Theme, target: Target) -> bool {
             registry.point(address).is_some_and(|point| point.declared.len() == 1 && own(point.declared[0].place))
         }
         Target::File(file) => {
-            let source = registry.project.file(file);
+            let source = registry.project().file(file);
             let several = registry.files_named(source.kind, source.name()).len() > 1;
             source.layer.index() > 0 && !several && !registry.is_page_template(file)
         }
@@ -207,7 +207,7 @@ pub fn remove(theme: &Theme, reference: &Reference, target: Target) -> Option<Br
             theme.with(&path, export..export + "export ".len(), "")
         }
         Target::Macro(file, _) | Target::Global(file, _) => {
-            let path = theme.registry.project.path_of(file);
+            let path = theme.registry.project().path_of(file);
             let length = theme.text(&path).len();
             theme.with(&path, 0..length, "")
         }
@@ -217,10 +217,10 @@ pub fn remove(theme: &Theme, reference: &Reference, target: Target) -> Option<Br
             let start = theme.span(place?).start as usize;
             theme.with(&path, start..menu_end(&text, start), "")
         }
-        Target::File(file) => without_file(theme, &theme.registry.project.path_of(file)),
+        Target::File(file) => without_file(theme, &theme.registry.project().path_of(file)),
         Target::Media(path) => without_file(theme, Utf8Path::new(path.as_str())),
         Target::Layer(layer) => {
-            let root = theme.registry.project.layer(layer).root.clone();
+            let root = theme.registry.project().layer(layer).root.clone();
             let mut files = theme.files.clone();
             theme.files.iter().filter(|(path, _)| path.starts_with(&root)).for_each(|(path, _)| files.remove(path));
             files
@@ -258,17 +258,17 @@ pub fn rename(theme: &Theme, reference: &Reference, target: Target) -> Option<Br
         Target::Input(_, name) => in_place(&name)?,
         Target::Export(_, name) => in_place(&name)?,
         Target::Macro(file, name) => {
-            let path = theme.registry.project.path_of(file);
+            let path = theme.registry.project().path_of(file);
             let at = theme.text(&path).find(&format!("macro {name}"))? + "macro ".len();
             (theme.with(&path, at..at + name.len(), NEW), path)
         }
         Target::Global(file, name) => {
-            let path = theme.registry.project.path_of(file);
+            let path = theme.registry.project().path_of(file);
             let at = theme.text(&path).find(name.as_str())?;
             (theme.with(&path, at..at + name.len(), NEW), path)
         }
         Target::Entry(_) => in_place(reference.written.as_str())?,
-        Target::File(file) => moved(theme.registry.project.path_of(file))?,
+        Target::File(file) => moved(theme.registry.project().path_of(file))?,
         _ => return None,
     };
     let shows_new = !matches!(reference.link, Link::PageToBody);
@@ -281,14 +281,14 @@ pub fn rename(theme: &Theme, reference: &Reference, target: Target) -> Option<Br
 fn uses_global(theme: &Theme, need: &Reference, giver: Address) -> bool {
     let registry = &theme.registry;
     let is_it = |needs: &[(truehook_core::scan::PointRef, Place)]| needs.len() == 1 && needs[0].1 == need.from;
-    let script = registry.points.values().find(|point| point.address.kind == Kind::Script && is_it(&point.needs));
+    let script = registry.points().find(|point| point.address.kind == Kind::Script && is_it(&point.needs));
     let file = script.and_then(|script| registry.asset_file(script));
     let uses = |used: &&Reference| {
         used.link == Link::GlobalToScript
             && Some(used.from.file) == file
             && used.outcome == Outcome::Found(Target::Point(giver))
     };
-    registry.references.iter().any(|used| uses(&used))
+    registry.references().iter().any(|used| uses(&used))
 }
 
 /// Takes the reference away, where it is the last one to a target that needs one.
@@ -297,15 +297,16 @@ pub fn remove_last(theme: &Theme, reference: &Reference, target: Target) -> Opti
     let counts = |link: Link| {
         !matches!(link, Link::AttachmentToPoint | Link::FillToPoint | Link::ItemKeyToInput | Link::ArgumentToInput)
     };
-    let all = registry.references.iter().filter(|other| other.outcome == Outcome::Found(target) && counts(other.link));
+    let all =
+        registry.references().iter().filter(|other| other.outcome == Outcome::Found(target) && counts(other.link));
     let alone = all.count() == 1;
-    let feeds = registry.references.iter().filter(|other| other.link == Link::FeedToFeature);
+    let feeds = registry.references().iter().filter(|other| other.link == Link::FeedToFeature);
     let alone_feed = feeds.filter(|other| other.outcome == Outcome::Found(target)).count() == 1;
     let path = theme.path(reference.from);
     let text = theme.text(&path);
     let at = theme.span(reference.from).start as usize;
     let tag = |open: &str, close: &str| Some(text[..at].rfind(open)?..text[at..].find(close)? + at + close.len());
-    let top = registry.project.top();
+    let top = registry.project().top();
     let (range, rules, name) = match (reference.link, target) {
         (Link::PlaceToPoint | Link::ThroughToFilter, Target::Point(address)) => {
             let point = registry.point(address)?;
@@ -325,7 +326,7 @@ pub fn remove_last(theme: &Theme, reference: &Reference, target: Target) -> Opti
             (table_at(&text, at), vec!["idle-callback", "order-target"], name.to_string())
         }
         (Link::TemplateToTemplate, Target::File(file)) if alone && text[..at].ends_with("include \"") => {
-            (tag("{%", "%}")?, vec!["unreached-template"], registry.project.file(file).name().to_string())
+            (tag("{%", "%}")?, vec!["unreached-template"], registry.project().file(file).name().to_string())
         }
         (Link::VariableToName, Target::Input(address, name)) if alone => {
             let point = registry.point(address)?;

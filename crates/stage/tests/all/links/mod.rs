@@ -34,7 +34,7 @@ impl Theme {
     }
 
     fn path(&self, place: Place) -> Utf8PathBuf {
-        self.registry.project.path_of(place.file)
+        self.registry.project().path_of(place.file)
     }
 
     fn text(&self, path: &Utf8Path) -> String {
@@ -51,7 +51,7 @@ impl Theme {
     }
 
     fn span(&self, place: Place) -> Span {
-        self.registry.span(place).unquoted(self.registry.project.file(place.file).text())
+        self.registry.span(place).unquoted(self.registry.project().file(place.file).text())
     }
 }
 
@@ -106,14 +106,14 @@ fn complaint(theme: &Theme, broken: &Broken, mended: bool) -> Option<String> {
     let mut words = finding.message.clone();
     for place in &finding.places {
         words.push_str(&place.label);
-        words.push_str(&registry.project.file(place.file).text()[place.span.range()]);
-        words.push_str(registry.project.file(place.file).path.as_str());
+        words.push_str(&registry.project().file(place.file).text()[place.span.range()]);
+        words.push_str(registry.project().file(place.file).path.as_str());
     }
     words.push_str(finding.mend.as_ref().map_or("", |mend| &mend.text));
     if !words.contains(&broken.name) {
         return Some(format!("`{}` is not named: {told:?}", broken.name));
     }
-    let shown: Vec<Utf8PathBuf> = finding.places.iter().map(|place| registry.project.path_of(place.file)).collect();
+    let shown: Vec<Utf8PathBuf> = finding.places.iter().map(|place| registry.project().path_of(place.file)).collect();
     if !shown.contains(&broken.file) {
         return Some(format!("{} is not shown, only {shown:?}: {told:?}", broken.file));
     }

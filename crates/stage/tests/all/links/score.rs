@@ -28,9 +28,9 @@ impl Tally {
 
     fn theme(&mut self, theme: &Theme, seed: u64, most: usize) {
         let mut rng = Rng::with_seed(seed);
-        let top = theme.registry.project.top();
+        let top = theme.registry.project().top();
         for kind in Link::ALL {
-            let own = theme.registry.references.iter().filter(|found| found.link == kind && found.layer == top);
+            let own = theme.registry.references().iter().filter(|found| found.link == kind && found.layer == top);
             let mut references: Vec<Reference> = own.copied().collect();
             rng.shuffle(&mut references);
             for reference in references.iter().take(most) {

@@ -1,14 +1,22 @@
-//! What the registry is made of: points with their slots, uses and renderers.
+//! What points are made of: what is said of them, with their slots, uses and renderers.
 
+use std::ops::Deref;
+use std::sync::Arc;
+
+use super::asset::Asset;
+use super::feature::Feature;
+use super::types::Types;
 use crate::address::Address;
-use crate::link::{Asset, Feature, ItemUse, Types};
 use crate::name::Name;
 use crate::scan::{CallRef, Condition, Field, Offer, PointRef};
-use crate::source::{FileId, LayerId, Place};
+use crate::source::{At, FileId, LayerId, Place};
+
+/// The beginning of a file, as a place.
+pub const START: At = At(u32::MAX);
 
 /// One declaration of a point, in one layer.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Declared {
+pub struct DeclaredAt {
     /// The layer that declares it.
     pub layer: LayerId,
     /// Where.
@@ -89,13 +97,13 @@ pub struct UseId {
     pub index: u32,
 }
 
-/// A point with everything that the layers say about it.
+/// What all layers say of a point, merged.
 #[derive(Clone, Debug)]
-pub struct Point {
+pub struct Said {
     /// Its address.
     pub address: Address,
     /// Its declarations, the lowest layer first.
-    pub declared: Vec<Declared>,
+    pub declared: Vec<DeclaredAt>,
     /// For people.
     pub label: Option<Name>,
     /// One sentence.
@@ -132,31 +140,15 @@ pub struct Point {
     pub args: Vec<Input>,
     /// What a filter's value, or an option, may be, in JSON Schema words, and where that is said.
     pub value: Option<(serde_json::Value, Place)>,
-    /// The attachments in running order.
-    pub slots: Vec<Slot>,
-    /// Attachments that a higher layer took away.
-    pub detached: Vec<Slot>,
-    /// Where it is placed, or sent through.
-    pub uses: Vec<UseId>,
-    /// What the site puts into it, as (file, position among that file's fills).
-    pub fills: Vec<(FileId, usize)>,
-    /// The components that it holds somewhere: as a region or area, or as a component.
-    pub items: Vec<ItemUse>,
-    /// What renders it.
-    pub renderer: Option<Renderer>,
-    /// Who put another callback in the place of the one that rendered it.
-    pub render_replaced: Option<(LayerId, Place)>,
     /// The assets that a component or asset needs.
     pub needs: Vec<(PointRef, Place)>,
     /// What is known of an asset.
     pub asset: Option<Box<Asset>>,
     /// What is known of a feature.
     pub feature: Option<Box<Feature>>,
-    /// The types of pages that reach one of its placements.
-    pub reached: Types,
 }
 
-impl Point {
+impl Said {
     /// Can site editors pick it?
     pub fn is_offered(&self) -> bool {
         let offers = self.offers.as_ref().is_some_and(|offers| !offers.is_empty());
@@ -177,6 +169,79 @@ impl Point {
     pub fn layer(&self) -> Option<LayerId> {
         self.declared.last().map(|declared| declared.layer)
     }
+
+    pub(super) fn new(address: Address) -> Said {
+        Said {
+            address,
+            declared: Vec::new(),
+            label: None,
+            about: None,
+            required: false,
+            moment: false,
+            inside: None,
+            reserved: false,
+            dropped: None,
+            since: None,
+            retired: None,
+            instead: None,
+            levels: None,
+            wrap: None,
+            wrap_title: None,
+            holds: Vec::new(),
+            offers: None,
+            inputs: Vec::new(),
+            args: Vec::new(),
+            value: None,
+            needs: Vec::new(),
+            asset: None,
+            feature: None,
+        }
+    }
+}
+
+/// A point: what is said of it, with all that is tied to it. It can be asked whatever can be asked of what is
+/// said of it.
+#[derive(Clone, Debug)]
+pub struct Point {
+    /// What all layers say of it.
+    pub said: Arc<Said>,
+    /// The attachments in running order.
+    pub slots: Vec<Slot>,
+    /// Attachments that a higher layer took away.
+    pub detached: Vec<Slot>,
+    /// Where it is placed, or sent through.
+    pub uses: Vec<UseId>,
+    /// What the site puts into it, as (file, position among that file's fills).
+    pub fills: Vec<(FileId, usize)>,
+    /// The components that it holds somewhere: as a region or area, or as a component.
+    pub items: Vec<ItemUse>,
+    /// What renders it.
+    pub renderer: Option<Renderer>,
+    /// Who put another callback in the place of the one that rendered it.
+    pub render_replaced: Option<(LayerId, Place)>,
+    /// The types of pages that reach one of its placements.
+    pub reached: Types,
+}
+
+impl Deref for Point {
+    type Target = Said;
+
+    fn deref(&self) -> &Said {
+        &self.said
+    }
+}
+
+/// One use of a component as content.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct ItemUse {
+    /// Where the component is named.
+    pub place: Place,
+    /// The component, where it is there.
+    pub component: Option<Address>,
+    /// Is it there in any case?
+    pub sure: bool,
+    /// The types of pages on which it may be there.
+    pub types: Types,
 }
 
 /// A type of page.

@@ -1,0 +1,86 @@
+//! Arguments: what a use of a point passes on, and what it lacks.
+
+use super::names::Names;
+use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::refs::Refs;
+use crate::address::{Address, Kind};
+use crate::name::Name;
+use crate::names;
+use crate::scan::Named;
+use crate::source::Place;
+
+/// What the placement of a menu spot can say.
+pub const MENU_ARGUMENTS: [&str; 3] = ["class", "bare", "with"];
+
+/// An input or argument that a use has to pass on and doesn't.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct MissingArgument {
+    /// The point.
+    pub point: Address,
+    /// The input or argument.
+    pub name: Name,
+    /// The use.
+    pub from: Place,
+    /// Where it is declared.
+    pub declared: Place,
+}
+
+/// What uses pass on.
+#[derive(Default)]
+pub(super) struct Passed {
+    pub missing: Vec<MissingArgument>,
+    pub refs: Refs,
+}
+
+impl Names<'_> {
+    /// Resolves the named arguments of one use, and notes those that it lacks.
+    pub fn link_arguments(
+        &self,
+        out: &mut Passed,
+        link: Link,
+        address: Address,
+        from: Place,
+        given: &[Named],
+        open: bool,
+    ) {
+        let point = &self.declared.points[&address];
+        let known: Vec<(Name, bool, Place)> = match (address.kind, point.declared.last()) {
+            (Kind::Menu, Some(declared)) => {
+                MENU_ARGUMENTS.iter().map(|name| (Name::from(name), true, declared.place)).collect()
+            }
+            _ => point
+                .passed()
+                .iter()
+                .map(|input| (input.field.name, input.field.default().is_some(), input.place))
+                .collect(),
+        };
+        let asking = self.ground.layer_of(from);
+        let mut meant_names = Vec::new();
+        for named in given {
+            let place = Place { file: from.file, at: named.at };
+            let outcome = if known.iter().any(|(name, _, _)| *name == named.name) {
+                Outcome::Found(Target::Input(address, named.name))
+            } else {
+                let words = || known.iter().map(|(name, _, _)| name.as_str());
+                let meant = names::nearest(&named.name, words()).map(|near| Meant {
+                    written: near.into(),
+                    target: Target::Input(address, near.into()),
+                    certain: names::certain(&named.name, words()).is_some(),
+                });
+                meant_names.extend(meant.map(|meant| meant.written));
+                Outcome::Missing { wanted: Wanted::Input(address, named.name), meant }
+            };
+            out.refs.refer(self.ground, link, place, named.name, outcome);
+        }
+        // An argument with a wrong name is reported under that name; then it is not missing, too.
+        let wrong = given.iter().any(|named| known.iter().all(|(name, _, _)| *name != named.name));
+        for (name, has_default, place) in known {
+            let passed = given.iter().any(|named| named.name == name) || meant_names.contains(&name);
+            // What a higher layer added, a lower one can't know of.
+            let known_there = self.ground.layer_of(place) <= asking;
+            if !passed && !has_default && !open && !wrong && known_there {
+                out.missing.push(MissingArgument { point: address, name, from, declared: place });
+            }
+        }
+    }
+}

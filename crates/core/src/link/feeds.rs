@@ -1,0 +1,133 @@
+//! What feeds on features: variables, inputs, custom properties, messages, items.
+
+use rustc_hash::FxHashSet;
+
+use super::feature::{Feed, extent_steps};
+use super::names::Names;
+use super::offers::Offered;
+use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::refs::Refs;
+use crate::address::Address;
+use crate::name::Name;
+use crate::names::{certain, nearest};
+use crate::scan::{Named, Shape};
+use crate::source::Place;
+
+/// Ties all that asks for features, and feeds on them, to those that are switched on.
+pub(super) fn link_feeds(names: Names<'_>, offered: &Offered, refs: &mut Refs) {
+    let ground = names.ground;
+    for (file, facts) in ground.files() {
+        for asked in facts.shape.asked() {
+            offered.link_question(names, refs, file, *asked);
+        }
+    }
+    let feeds = names.declared.feeds();
+    let mut found: Vec<(Address, Place, Name)> = Vec::new();
+    let mut set: FxHashSet<Name> = FxHashSet::default();
+    for (_, facts) in ground.files() {
+        if let Shape::Style(style) = &facts.shape {
+            set.extend(style.sets.iter().copied());
+        }
+    }
+    let fed = |wanted: &dyn Fn(&Feed) -> bool| {
+        let found = feeds.iter().filter(|(_, feed)| wanted(feed));
+        // What is fed by its own name is not one of several.
+        found.min_by_key(|(_, feed)| matches!(feed, Feed::Property(_, true))).map(|(feature, _)| *feature)
+    };
+    for (file, facts) in ground.files() {
+        if ground.project.file(file).layer.index() == 0 {
+            continue;
+        }
+        let mut add = |feature: Option<Address>, named: Named| {
+            found.extend(feature.map(|feature| (feature, Place { file, at: named.at }, named.name)));
+        };
+        match &facts.shape {
+            Shape::Template(template) => {
+                for read in &template.reads {
+                    let [root, key, ..] = read.path.as_slice() else { continue };
+                    add(
+                        fed(&is_key(&root.name, key.name)),
+                        Named { name: whole_key(&root.name, key.name), at: root.at },
+                    );
+                }
+            }
+            Shape::Style(style) => {
+                for read in style.reads.iter().filter(|read| !set.contains(&read.name)) {
+                    add(fed(&|feed| feed.is_property(&read.name)), *read);
+                }
+            }
+            Shape::Page(page) => {
+                for Named { name, at } in page.keys.iter().map(|given| given.name) {
+                    add(fed(&is_key("page", name)), Named { name: whole_key("page", name), at });
+                }
+            }
+            Shape::Site(site) => {
+                for Named { name, at } in site.keys.iter().map(|given| given.name) {
+                    add(fed(&is_key("site", name)), Named { name: whole_key("site", name), at });
+                }
+            }
+            _ => {}
+        }
+        for message in facts.shape.messages() {
+            add(fed(&|feed| *feed == Feed::Messages), message.id);
+        }
+        for used in facts.shape.uses() {
+            let Some(point) = used.point.address else { continue };
+            for arg in &used.args {
+                add(fed(&|feed| *feed == Feed::Input(point, arg.name)), *arg);
+            }
+        }
+    }
+    for placed in names.items() {
+        let Some(component) = placed.component else { continue };
+        for given in &placed.item.inputs {
+            let own = fed(&|feed| *feed == Feed::Input(component, given.name.name));
+            let wide = given.name.name == "extent" && names.declared.takes_extent(component);
+            let feature = own.or_else(|| wide.then(extent_steps));
+            let place = Place { file: placed.file, at: given.name.at };
+            found.extend(feature.map(|feature| (feature, place, given.name.name)));
+        }
+    }
+    for (feature, from, written) in found {
+        match lacking_property(names, feature, written) {
+            Some(meant) => {
+                let outcome = Outcome::Missing { wanted: Wanted::Property(feature, written), meant };
+                refs.refer(ground, Link::FeedToFeature, from, written, outcome);
+            }
+            None => offered.link_feed(names, refs, feature, from, written),
+        }
+    }
+}
+
+/// Is a feed this key of `page` or `site`?
+fn is_key(root: &str, key: Name) -> impl Fn(&Feed) -> bool {
+    move |feed| feed.key_of(root) == Some(key)
+}
+
+fn whole_key(root: &str, key: Name) -> Name {
+    format!("{root}.{key}").as_str().into()
+}
+
+/// For a custom property that a feature which is on does not set: what was most likely meant by it.
+fn lacking_property(names: Names<'_>, asked: Address, property: Name) -> Option<Option<Meant>> {
+    let (_, argument) = asked.argument().filter(|_| names.declared.is_on(asked))?;
+    let feature = names.declared.point(asked)?.feature.as_ref()?;
+    let lead = feature.feeds.iter().find_map(|fed| match fed.feed {
+        Feed::Property(lead, true) if fed.argument == Some(argument.into()) && fed.feed.is_property(&property) => {
+            Some(lead.as_str())
+        }
+        _ => None,
+    })?;
+    let entries = feature.argument(argument)?;
+    let names_of = entries.as_object()?.iter().filter(|(_, entry)| entry.is_object());
+    let known: Vec<String> = names_of.map(|(name, _)| format!("{lead}{name}")).collect();
+    let words = || known.iter().map(String::as_str);
+    if words().any(|name| property == name) {
+        return None;
+    }
+    Some(nearest(&property, words()).map(|near| Meant {
+        written: near.into(),
+        target: Target::Point(asked),
+        certain: certain(&property, words()).is_some(),
+    }))
+}

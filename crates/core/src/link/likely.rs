@@ -1,0 +1,195 @@
+//! What a reference that leads nowhere may have led to before something was renamed or lost.
+
+use camino::Utf8Path;
+use rustc_hash::FxHashMap;
+
+use super::misses::Missed;
+use super::names::Names;
+use super::paths::component_template;
+use super::point::{Callback, Renderer, Said};
+use super::reference::{Meant, Outcome, Reference, Target, Wanted};
+use crate::address::{Address, Kind};
+use crate::name::Name;
+use crate::read::FileKind;
+use crate::scan::{Prefix, SectionKind};
+use crate::source::{FileId, LayerId, Place};
+
+/// The search for what was most likely meant.
+pub(super) struct Likely<'l> {
+    pub names: Names<'l>,
+    pub renderers: &'l FxHashMap<Address, Renderer>,
+    pub references: &'l [Reference],
+    pub out: Missed,
+}
+
+impl Likely<'_> {
+    /// What belongs to a missing thing and is still there is not idle: its loss is the same mistake.
+    pub fn spare_what_was_left(&mut self, wanted: Wanted, meant: Option<Meant>) {
+        match wanted {
+            Wanted::Point(raw) => {
+                let Ok(address) = raw.parse::<Address>() else { return };
+                let left = self.names.ground.files_named(FileKind::Template, &component_template(address)).to_vec();
+                self.out.referred.extend(left.into_iter().map(Target::File));
+            }
+            Wanted::Slot(_, name) => {
+                // The callback is there, but not attached.
+                let found = self.names.callback_named(&name, self.names.ground.project.top());
+                self.out.referred.extend(found.map(|callback| Target::Export(callback.file, callback.export)));
+            }
+            Wanted::Module(..) => {
+                // All that is asked of a module which was renamed.
+                let Some(Meant { target: Target::Export(file, _) | Target::File(file), .. }) = meant else { return };
+                let exports = self.names.ground.module(file).map(|module| module.exports.clone()).unwrap_or_default();
+                self.out.referred.extend(exports.iter().map(|export| Target::Export(file, export.name)));
+            }
+            _ => {}
+        }
+    }
+
+    /// What a reference that leads nowhere may have led to before it was renamed: the only thing of
+    /// its kind that nothing refers to.
+    pub fn orphan(&self, wanted: Wanted) -> Option<Meant> {
+        let meant = |written: String, target| Meant { written: written.as_str().into(), target, certain: false };
+        match wanted {
+            Wanted::Point(raw) => {
+                let kind = raw.parse::<Address>().ok()?.kind;
+                if kind == Kind::Feature {
+                    return None;
+                }
+                let free = || {
+                    self.names.declared.all().filter(|point| {
+                        let own = point.layer().is_some_and(|layer| layer.index() > 0);
+                        own && point.address.kind == kind && !self.out.referred.contains(&Target::Point(point.address))
+                    })
+                };
+                // Of several, the one that lost its template when it was given another name, or whose file
+                // still has the old one.
+                let bare = |point: &&Said| kind.is_component() && !self.renderers.contains_key(&point.address);
+                let old = raw.as_str().split_once(':').map_or("", |(_, name)| name);
+                let filed = |point: &&Said| {
+                    let file = point.asset.as_ref().and_then(|asset| asset.file);
+                    file.is_some_and(|(file, _)| Utf8Path::new(file.as_str()).file_stem() == Some(old))
+                };
+                let alone =
+                    only(free()).or_else(|| only(free().filter(bare))).or_else(|| only(free().filter(filed)))?;
+                Some(meant(alone.address.to_string(), Target::Point(alone.address)))
+            }
+            Wanted::Option(_) => {
+                let options = self.names.declared.all().filter(|point| point.address.kind == Kind::Option);
+                let alone = only(options.filter(|point| !self.out.referred.contains(&Target::Point(point.address))))?;
+                Some(meant(alone.address.name.to_string(), Target::Point(alone.address)))
+            }
+            Wanted::Menu(_) => {
+                let menus = self.names.ground.menus().into_iter();
+                let (menu, place) =
+                    only(menus.filter(|(_, place)| !self.out.referred.contains(&Target::Menu(*place))))?;
+                Some(meant(menu.name.to_string(), Target::Menu(place)))
+            }
+            Wanted::Input(address, _) => {
+                let inputs = self.names.declared.point(address)?.passed().iter();
+                let alone = only(
+                    inputs.filter(|input| !self.out.referred.contains(&Target::Input(address, input.field.name))),
+                )?;
+                Some(meant(alone.field.name.to_string(), Target::Input(address, alone.field.name)))
+            }
+            Wanted::Export(file, _) => {
+                let exports = self.names.ground.module(file)?.exports.iter();
+                let alone =
+                    only(exports.filter(|export| !self.out.referred.contains(&Target::Export(file, export.name))))?;
+                let written = match wanted_by_call(self.references, wanted) {
+                    Some(call) => format!("{}#{}", call.split_once('#')?.0, alone.name),
+                    None => alone.name.to_string(),
+                };
+                Some(meant(written, Target::Export(file, alone.name)))
+            }
+            Wanted::Template(raw) if Prefix::split(&raw).0 == Prefix::None => {
+                let (file, name) = only(self.orphan_files(FileKind::Template, None))?;
+                Some(meant(name, Target::File(file)))
+            }
+            Wanted::Markup(_) => {
+                let (file, name) = only(self.orphan_files(FileKind::Template, None))?;
+                Some(meant(name, Target::File(file)))
+            }
+            Wanted::File(_, written)
+                if FileKind::of(Utf8Path::new(&format!("media/{written}")))
+                    .is_some_and(|kind| kind != FileKind::Media) =>
+            {
+                let kind = FileKind::of(Utf8Path::new(&format!("media/{written}")))?;
+                let (file, name) = only(self.orphan_files(kind, None))?;
+                Some(meant(name, Target::File(file)))
+            }
+            Wanted::Message(_) => {
+                let entries = self
+                    .names
+                    .ground
+                    .translations()
+                    .into_iter()
+                    .filter_map(|(file, _)| Some((file, self.names.ground.words(file)?)));
+                let entries = entries.flat_map(|(file, words)| {
+                    words.entries.iter().map(move |entry| (Place { file, at: entry.at }, entry.id))
+                });
+                let mut free: Vec<(Place, Name)> =
+                    entries.filter(|(place, _)| !self.out.referred.contains(&Target::Entry(*place))).collect();
+                free.dedup_by_key(|(_, id)| *id);
+                let (place, id) = only(free.into_iter())?;
+                Some(meant(id.to_string(), Target::Entry(place)))
+            }
+            Wanted::Macro(file, _) => {
+                let template = self.names.ground.template(file)?;
+                let macros = template.sections.iter().filter_map(|section| match section.kind {
+                    SectionKind::Macro(name) => Some(name),
+                    _ => None,
+                });
+                let alone = only(macros.filter(|name| !self.out.referred.contains(&Target::Macro(file, *name))))?;
+                Some(meant(alone.to_string(), Target::Macro(file, alone)))
+            }
+            Wanted::Module(layer, raw) => {
+                let (file, name) = only(self.orphan_modules(layer))?;
+                match wanted_by_call(self.references, wanted)
+                    .and_then(|call| call.as_str().split_once('#').map(|(_, export)| export))
+                {
+                    Some(export) => {
+                        self.names.ground.export(Callback { file, export: export.into() })?;
+                        Some(meant(format!("{name}#{export}"), Target::Export(file, export.into())))
+                    }
+                    None if raw.starts_with('.') => Some(meant(format!("./{name}"), Target::File(file))),
+                    None => None,
+                }
+            }
+            _ => None,
+        }
+    }
+
+    /// The templates of layers above the host that nothing refers to.
+    fn orphan_files(&self, kind: FileKind, layer: Option<LayerId>) -> impl Iterator<Item = (FileId, String)> {
+        self.names.ground.project.files.iter().enumerate().filter_map(move |(at, file)| {
+            let id = FileId(at as u32);
+            let own = layer.map_or(file.layer.index() > 0, |layer| layer == file.layer);
+            let named = self.names.ground.files_named(kind, file.name()).last();
+            let hidden = named.is_some_and(|last| *last != id);
+            let free = !hidden && !self.out.referred.contains(&Target::File(id)) && !self.names.is_page_template(id);
+            (own && file.kind == kind && free).then(|| (id, file.name().to_string()))
+        })
+    }
+
+    /// The modules of a layer of which nothing is used.
+    fn orphan_modules(&self, layer: LayerId) -> impl Iterator<Item = (FileId, String)> {
+        self.orphan_files(FileKind::Module, Some(layer)).filter(|(file, _)| {
+            let exports = self.names.ground.module(*file).map_or(&[][..], |module| &module.exports);
+            exports.iter().all(|export| !self.out.referred.contains(&Target::Export(*file, export.name)))
+        })
+    }
+}
+
+/// How a callback that is missing was written.
+fn wanted_by_call(references: &[Reference], wanted: Wanted) -> Option<Name> {
+    let asks =
+        |reference: &&Reference| matches!(reference.outcome, Outcome::Missing { wanted: other, .. } if other == wanted);
+    references.iter().find(asks).map(|reference| reference.written).filter(|written| written.contains('#'))
+}
+
+/// The only one, where there is just one.
+pub(super) fn only<T>(mut found: impl Iterator<Item = T>) -> Option<T> {
+    let first = found.next()?;
+    found.next().is_none().then_some(first)
+}

@@ -1,0 +1,81 @@
+//! Paths as files write them of each other.
+
+use camino::{Utf8Path, Utf8PathBuf};
+
+use crate::address::{Address, Kind};
+use crate::scan::Prefix;
+
+/// The path below `code/` that a relative import in a module means; nothing where it leaves.
+pub fn join_import(from: &str, written: &str) -> Option<Utf8PathBuf> {
+    if !written.starts_with("./") && !written.starts_with("../") {
+        return None;
+    }
+    let mut path = Utf8Path::new(from).parent()?.to_path_buf();
+    for part in written.split('/') {
+        match part {
+            "." | "" => {}
+            ".." => {
+                if !path.pop() {
+                    return None;
+                }
+            }
+            part => path.push(part),
+        }
+    }
+    Some(path)
+}
+
+/// How one module imports another.
+pub fn relative(from: &str, to: &str) -> String {
+    let depth = from.matches('/').count();
+    let (from_folder, _) = from.rsplit_once('/').unwrap_or(("", from));
+    match to.strip_prefix(from_folder).and_then(|rest| rest.strip_prefix('/').or(Some(rest).filter(|_| depth == 0))) {
+        Some(rest) => format!("./{rest}"),
+        None => format!("{}{to}", "../".repeat(depth)),
+    }
+}
+
+/// A path that stands below a folder, with the layer that it names in front.
+pub(super) fn format_media(written: &str, folder: &str) -> String {
+    match Prefix::split(written) {
+        (Prefix::None, path) => format!("{folder}{path}"),
+        (_, path) => format!("{}{folder}{path}", &written[..written.len() - path.len()]),
+    }
+}
+
+/// The path below a layer's folder that an address in one of its files means; nothing where the
+/// address is no relative one, or leaves the folder.
+pub fn relative_path(from: &str, address: &str) -> Option<String> {
+    let path = address.split(['?', '#']).next().unwrap_or_default().trim();
+    let scheme = path.find(':').is_some_and(|at| !path[..at].contains('/'));
+    if path.is_empty() || path.starts_with('/') || scheme {
+        return None;
+    }
+    let mut parts: Vec<&str> = from.split('/').collect();
+    parts.pop();
+    for part in path.split('/') {
+        match part {
+            "." | "" => {}
+            ".." => drop(parts.pop()?),
+            part => parts.push(part),
+        }
+    }
+    Some(parts.join("/"))
+}
+
+/// A path as it is written in a file of another folder.
+pub(super) fn path_from(folder: &str, path: &str) -> String {
+    let (from, to): (Vec<&str>, Vec<&str>) = (folder.split('/').collect(), path.split('/').collect());
+    let same = from.iter().zip(&to).take_while(|(a, b)| a == b).count();
+    let up = "../".repeat(from.len() - same);
+    format!("{up}{}", to[same..].join("/"))
+}
+
+/// Where the template of a component lies, below `markup/`.
+pub fn component_template(address: Address) -> String {
+    match (address.kind, address.inner()) {
+        (Kind::Template, _) => format!("{}.html", address.name),
+        (_, Some(_)) => format!("sections/{}.html", address.name),
+        (kind, None) => format!("{kind}s/{}.html", address.name),
+    }
+}

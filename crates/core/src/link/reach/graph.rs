@@ -1,0 +1,89 @@
+//! The graph of what can be shown.
+
+use super::super::types::Types;
+use crate::address::Address;
+use crate::scan::SectionId;
+use crate::source::{FileId, Place};
+
+/// A part of what can be shown.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Node {
+    /// A template that is rendered from its beginning, with all that it extends.
+    Entry(FileId),
+    /// A part of a template.
+    Section(FileId, SectionId),
+    /// What a template that extends another does before it shows that one.
+    Silent(FileId),
+    /// A point.
+    Point(usize),
+    /// The sections that pages are composed of.
+    Sections,
+    /// A module's uses outside its exports.
+    Module(FileId),
+    /// A callback.
+    Export(FileId, usize),
+}
+
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Edge {
+    pub to: u32,
+    /// Carried out in any case?
+    pub sure: bool,
+    pub via: Option<Place>,
+    /// Is it not certain that it is there at all?
+    pub guess: bool,
+    /// The types of pages on which it may be carried out.
+    pub mask: Types,
+}
+
+#[derive(Default)]
+pub(super) struct Graph {
+    pub nodes: Vec<Node>,
+    pub edges: Vec<Vec<Edge>>,
+    /// The first node of each file; its further nodes follow.
+    pub first: Vec<u32>,
+    pub first_point: u32,
+    pub sections: u32,
+    /// The components that site editors can pick, by their positions.
+    pub offered: Vec<(usize, Address)>,
+}
+
+impl Graph {
+    pub fn entry(&self, file: FileId) -> u32 {
+        self.first[file.index()]
+    }
+    /// The second node of a template: what it does before the one that it extends; of a module: its
+    /// own uses. Sections and exports come after.
+    pub fn second(&self, file: FileId) -> u32 {
+        self.first[file.index()] + 1
+    }
+    pub fn part(&self, file: FileId, at: usize) -> u32 {
+        self.first[file.index()] + 2 + at as u32
+    }
+    pub fn point(&self, at: usize) -> u32 {
+        self.first_point + at as u32
+    }
+}
+
+/// Carries sets of types along all edges, or along those alone that are gone in any case.
+pub(super) fn spread(graph: &Graph, roots: &[(u32, Types)], sure: bool) -> Vec<Types> {
+    let mut all = vec![Types::default(); graph.nodes.len()];
+    let mut open = Vec::new();
+    for (node, types) in roots {
+        all[*node as usize].0 |= types.0;
+        open.push(*node);
+    }
+    // All types that share a way go along it together.
+    while let Some(node) = open.pop() {
+        let here = all[node as usize];
+        for edge in graph.edges[node as usize].iter().filter(|edge| !sure || edge.sure && !edge.guess) {
+            let types = here.and(edge.mask).0;
+            let bits = &mut all[edge.to as usize].0;
+            if *bits | types != *bits {
+                *bits |= types;
+                open.push(edge.to);
+            }
+        }
+    }
+    all
+}

@@ -1,0 +1,123 @@
+//! What renders each component and template: the highest layer that gives a `render` or a template decides.
+
+use rustc_hash::FxHashMap;
+
+use super::names::Names;
+use super::paths::component_template;
+use super::point::Renderer;
+use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::refs::Refs;
+use crate::address::{Address, Kind};
+use crate::names;
+use crate::read::{FileKind, Trouble};
+use crate::scan::CallRef;
+use crate::source::{FileId, LayerId, Place};
+
+/// What renders each point, before higher layers replace any of it.
+#[derive(Default)]
+pub(super) struct Rendered {
+    pub renderers: FxHashMap<Address, Renderer>,
+    /// Components with two renderers in one layer: the `render` key, and the template.
+    pub two_renderers: Vec<(Address, Place, FileId)>,
+    pub refs: Refs,
+}
+
+/// The `render` keys, by component and layer.
+type Renders = FxHashMap<(Address, LayerId), (Place, CallRef)>;
+
+/// Chooses what renders each component and template.
+pub(super) fn render(names: Names<'_>) -> Rendered {
+    let mut renders = Renders::default();
+    for (layer, file) in names.ground.manifests() {
+        for declaration in names.ground.manifest(file).into_iter().flat_map(|manifest| &manifest.declarations) {
+            if let Some(render) = declaration.render {
+                renders.insert((declaration.address, layer), (Place { file, at: render.at }, render));
+            }
+        }
+    }
+    let mut choosing = Choosing { names, out: Rendered::default() };
+    for address in names.declared.points.keys() {
+        match address.kind {
+            kind if kind.is_component() => choosing.choose(*address, &renders),
+            Kind::Template => {
+                let files = names.ground.files_named(FileKind::Template, &component_template(*address));
+                let template = files.last().map(|file| (*address, Renderer::Template(*file)));
+                choosing.out.renderers.extend(template);
+            }
+            _ => {}
+        }
+    }
+    choosing.out
+}
+
+struct Choosing<'n> {
+    names: Names<'n>,
+    out: Rendered,
+}
+
+impl Choosing<'_> {
+    fn choose(&mut self, address: Address, renders: &Renders) {
+        let name = component_template(address);
+        let files = self.names.ground.files_named(FileKind::Template, &name).to_vec();
+        let mut chosen = None;
+        let mut given = false;
+        for at in 0..self.names.ground.project.layers.len() {
+            let layer = LayerId(at as u16);
+            let file = files.iter().copied().find(|file| self.names.ground.project.file(*file).layer == layer);
+            let render = renders.get(&(address, layer)).copied();
+            if let (Some((place, _)), Some(file)) = (render, file) {
+                self.out.two_renderers.push((address, place, file));
+                self.out.refs.referred.push(Target::File(file));
+            }
+            if let Some((place, render)) = render {
+                let (outcome, callback) = self.names.find_callback(&render, layer);
+                self.out.refs.refer(self.names.ground, Link::RenderToCallback, place, render.raw, outcome);
+                (chosen, given) = (callback.map(Renderer::Callback), true);
+            } else if let Some(file) = file {
+                self.out.refs.referred.push(Target::File(file));
+                (chosen, given) = (Some(Renderer::Template(file)), true);
+            }
+        }
+        let declared = self.names.declared.points[&address].declared.last().map(|declared| declared.place);
+        if let (false, Some(from)) = (given, declared) {
+            self.out.refs.refer(
+                self.names.ground,
+                Link::ComponentToTemplate,
+                from,
+                name.as_str().into(),
+                self.missing_markup(address, &name),
+            );
+        } else if let (Some(Renderer::Template(file)), Some(from)) = (chosen, declared) {
+            self.out.refs.refer(
+                self.names.ground,
+                Link::ComponentToTemplate,
+                from,
+                name.as_str().into(),
+                Outcome::Found(Target::File(file)),
+            );
+        }
+        if let Some(chosen) = chosen {
+            self.out.renderers.insert(address, chosen);
+        }
+    }
+
+    fn missing_markup(&self, address: Address, name: &str) -> Outcome {
+        if self.names.ground.project.troubles.iter().any(|trouble| !matches!(trouble.trouble, Trouble::Version { .. }))
+        {
+            return Outcome::Unknown;
+        }
+        let folder = name.rsplit_once('/').map_or("", |(folder, _)| folder);
+        let free = self.names.ground.project.files.iter().enumerate().filter(|(_, file)| {
+            let declared = file.path.file_stem().map(|stem| Address::new(address.kind, stem));
+            file.kind == FileKind::Template
+                && file.name().starts_with(folder)
+                && declared.is_none_or(|declared| !self.names.declared.has(declared))
+        });
+        let free: Vec<(FileId, &str)> = free.map(|(at, file)| (FileId(at as u32), file.name())).collect();
+        let near = names::nearest(name, free.iter().map(|(_, name)| *name));
+        let meant = near.and_then(|near| free.iter().find(|(_, name)| *name == near));
+        let meant =
+            meant.map(|(file, name)| Meant { written: (*name).into(), target: Target::File(*file), certain: false });
+        Outcome::Missing { wanted: Wanted::Markup(address), meant }
+    }
+}
