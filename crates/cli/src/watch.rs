@@ -14,7 +14,7 @@ use truehook_core::rules;
 
 use crate::Outcome;
 use crate::args::{CheckArgs, Report};
-use crate::commands::check::Told;
+use crate::output::told::Told;
 
 /// How long a write may take to settle.
 const SETTLE: Duration = Duration::from_millis(20);

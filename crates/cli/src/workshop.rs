@@ -119,48 +119,11 @@ fn next_steps(findings: &[Finding], points: &[Address]) -> Vec<String> {
     steps
 }
 
-/// What is not wrong with a change, but only still to come after it.
-const STILL_TO_COME: [&str; 23] = [
-    "feature-unshown",
-    "feature-arguments",
-    "untranslated",
-    "label-missing",
-    "option-default",
-    "no-outlet",
-    "no-offer",
-    "never-held",
-    "menu-unfilled",
-    "empty-wrapper",
-    "order-by-chance",
-    "unfit-signature",
-    "returns-nothing",
-    "unplaced-point",
-    "unreached-placement",
-    "missing-markup",
-    "idle-component",
-    "missing-argument",
-    "required-point",
-    "unknown-input",
-    "unreached-template",
-    "order-conflict",
-    "idle-callback",
-];
-
 /// Is this finding a fault of what was just written, rather than something that is still to come?
 fn spoils(finding: &Finding) -> bool {
-    finding.level > Level::Note && !STILL_TO_COME.contains(&finding.rule)
+    finding.level > Level::Note && rules::rule(finding.rule).is_none_or(|rule| !rule.awaited)
 }
 
 fn is_same(a: &Finding, b: &Finding) -> bool {
     (a.rule, &a.message) == (b.rule, &b.message)
-}
-
-#[cfg(test)]
-mod tests {
-    #[test]
-    fn what_is_still_to_come_are_rules() {
-        for name in super::STILL_TO_COME {
-            assert!(truehook_core::rules::is_rule(name), "{name}");
-        }
-    }
 }

@@ -14,6 +14,7 @@ pub mod catalogue;
 pub mod css;
 pub mod edit;
 pub mod link;
+pub mod mending;
 pub mod name;
 pub mod names;
 mod parallel;

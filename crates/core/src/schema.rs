@@ -59,7 +59,7 @@ pub fn fault(schema: &Value) -> Option<String> {
         return None;
     }
     let error = compiled(schema).err()?;
-    Some(match error {
+    Some(match *error {
         CompileError::ValidationError { src, .. } => {
             let error = innermost(&src);
             match steps_of(error).join(".") {
@@ -87,7 +87,7 @@ impl UrlLoader for Nowhere {
     }
 }
 
-fn compiled(schema: &Value) -> Result<(Schemas, SchemaIndex), CompileError> {
+fn compiled(schema: &Value) -> Result<(Schemas, SchemaIndex), Box<CompileError>> {
     let mut schemas = Schemas::new();
     let mut compiler = Compiler::new();
     compiler.set_default_draft(Draft::V2020_12);

@@ -44,7 +44,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &AttachArgs) -> Result<Outcome> {
         before: args.before.clone(),
         after: args.after.clone(),
     };
-    plan.edits.push(manifest::attach(&registry.project(), &new)?);
+    plan.edits.push(manifest::attach(registry.project(), &new)?);
     workshop::carry_out(&registry, &plan, &points, &args.edit)?;
     Ok(Outcome::Clean)
 }

@@ -2,19 +2,20 @@
 
 use std::fs;
 use std::io::Write;
-use std::time::{Duration, Instant};
+use std::time::Instant;
 
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
-use truehook_core::edit::{self, mend};
 use truehook_core::link::Registry;
 use truehook_core::read::DiskFiles;
-use truehook_core::rules::{self, Checked, Finding, Level};
-use truehook_core::view::{Baseline, CheckView, FindingView, Summary, VERSION};
+use truehook_core::rules::{self, Checked};
+use truehook_core::view::{Baseline, VERSION};
+use truehook_core::{edit, mending};
 
 use crate::Outcome;
 use crate::args::{CheckArgs, Report};
-use crate::output::{self, count, findings, junit, sarif};
+use crate::output::told::Told;
+use crate::output::{self, count};
 use crate::{progress, watch, workshop};
 
 pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
@@ -50,7 +51,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
 
 /// Makes the safe mends, or shows them.
 fn fix(out: &mut impl Write, registry: Registry, args: &CheckArgs) -> Result<Registry> {
-    let mended = mend::mend(&DiskFiles, registry)?;
+    let mended = mending::mend(&DiskFiles, registry)?;
     let text = args.format == Report::Text;
     if args.edit.dry_run {
         if text {
@@ -109,66 +110,4 @@ fn accept(
         )?;
     }
     Ok(())
-}
-
-/// What is told of all themes.
-pub struct Told<'a> {
-    args: &'a CheckArgs,
-    several: bool,
-    json: CheckView,
-    sarif: Vec<sarif::Run>,
-    junit: Vec<junit::Suite>,
-    fails: bool,
-}
-
-impl<'a> Told<'a> {
-    pub fn new(args: &'a CheckArgs, several: bool) -> Told<'a> {
-        let json = CheckView { version: VERSION, findings: Vec::new(), summary: Summary::default() };
-        Told { args, several, json, sarif: Vec::new(), junit: Vec::new(), fails: false }
-    }
-
-    /// Tells of one theme.
-    pub fn tell(
-        &mut self,
-        out: &mut impl Write,
-        registry: &Registry,
-        checked: &Checked,
-        folder: &Utf8Path,
-        time: Duration,
-    ) -> Result<()> {
-        self.fails |= checked.fails();
-        let notes = self.args.notes;
-        let listed = checked.findings.iter().filter(|finding: &&Finding| notes || finding.level > Level::Note);
-        let summary = Summary::new(registry, checked);
-        match self.args.format {
-            Report::Text => {
-                let near = if self.several { folder } else { Utf8Path::new("") };
-                findings::write(out, registry, listed, near)?;
-                findings::write_summary(out, registry, &summary, &checked.below_in, notes, time)?;
-            }
-            Report::Json => {
-                let name = registry.project().layer(registry.project().top()).name.to_string();
-                let theme = self.several.then_some(name);
-                let views =
-                    listed.map(|finding| FindingView { theme: theme.clone(), ..FindingView::new(registry, finding) });
-                self.json.findings.extend(views);
-                self.json.summary.add(summary);
-            }
-            Report::Sarif => self.sarif.push(sarif::run(registry, listed)),
-            Report::Junit => self.junit.push(junit::Suite::new(registry, listed, checked.fail_on, time)),
-        }
-        Ok(())
-    }
-
-    /// Prints what is told of all themes together.
-    pub fn end(self, out: &mut impl Write) -> Result<Outcome> {
-        match self.args.format {
-            Report::Text => {}
-            Report::Json => output::json(out, &self.json)?,
-            Report::Sarif => output::json(out, &sarif::log(self.sarif))?,
-            Report::Junit => out.write_all(junit::document(&self.junit)?.as_bytes())?,
-        }
-        out.flush()?;
-        Ok(if self.fails { Outcome::Findings } else { Outcome::Clean })
-    }
 }

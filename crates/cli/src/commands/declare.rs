@@ -27,7 +27,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &DeclareArgs) -> Result<Outcome> {
         };
         keys.push((key.to_string(), value.to_string()));
     }
-    let edit = manifest::declare(&registry.project(), address, &keys)?;
+    let edit = manifest::declare(registry.project(), address, &keys)?;
     let plan = Plan { edits: vec![edit], created: Vec::new() };
     workshop::carry_out(&registry, &plan, &[address], &args.edit)?;
     Ok(Outcome::Clean)

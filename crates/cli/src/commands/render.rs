@@ -50,7 +50,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
     for path in &paths {
         let Some(page) = stage.render(path) else { bail!("there is no page {path}") };
         failed += usize::from(!page.failures.is_empty());
-        let file = args.into.as_ref().map(|into| write(&registry.project(), into, path, &page)).transpose()?;
+        let file = args.into.as_ref().map(|into| write(registry.project(), into, path, &page)).transpose()?;
         if args.format == Format::Json {
             view.pages.push(page_view(path, file, page));
             continue;

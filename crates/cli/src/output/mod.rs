@@ -9,6 +9,7 @@ pub mod sarif;
 pub mod steps;
 pub mod style;
 pub mod table;
+pub mod told;
 
 use std::io::Write;
 

@@ -3,7 +3,6 @@
 
 mod elements;
 pub mod manifest;
-pub mod mend;
 pub mod module;
 pub mod template;
 mod write;

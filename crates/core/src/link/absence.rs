@@ -3,7 +3,7 @@
 
 use super::chains::Chains;
 use super::ground::Ground;
-use super::misses::Missed;
+use super::missed::Missed;
 use super::paths::component_template;
 use super::point::{Callback, Renderer, Runs, Said, UseId};
 use super::reach::Reached;

@@ -1,62 +1,13 @@
 //! Attachments: tied to their points, layer by layer, with what the higher layers detach and replace.
 
-use indexmap::IndexMap;
-use rustc_hash::{FxBuildHasher, FxHashMap};
-
 use super::conditions::Conditions;
-use super::names::Names;
-use super::order::OrderTrouble;
 use super::point::{Renderer, Runs, Slot};
 use super::reference::{Link, Meant, Outcome, Target, Wanted};
-use super::refs::Refs;
 use super::render::Rendered;
+use super::slots::{Ambiguous, Attached, Attaching, Slots, Waiting};
 use crate::address::{Address, Kind};
-use crate::name::Name;
 use crate::scan::{Attached as What, Attachment, Detachment, Named, PointRef, Replacement};
 use crate::source::{FileId, LayerId, Place};
-
-/// A replacement that could mean several attachments, because it does not say in which point.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Ambiguous {
-    /// The replacement.
-    pub place: Place,
-    /// What it replaces, as written.
-    pub name: Name,
-    /// The attachments, each with its point.
-    pub slots: Vec<(Address, Place)>,
-}
-
-/// The attachments of one point.
-#[derive(Default)]
-pub(super) struct Slots {
-    /// In running order.
-    pub on: Vec<Slot>,
-    /// Those that a higher layer took away.
-    pub detached: Vec<Slot>,
-}
-
-/// What is attached to points, and renders them, once all layers have had their say.
-#[derive(Default)]
-pub(super) struct Attached {
-    pub slots: FxHashMap<Address, Slots>,
-    pub renderers: FxHashMap<Address, Renderer>,
-    /// Who put another callback in the place of the one that rendered a component.
-    pub render_replaced: FxHashMap<Address, (LayerId, Place)>,
-    /// Points whose order can't be as asked.
-    pub order_troubles: Vec<OrderTrouble>,
-    /// Attachments of a kind that their point does not take.
-    pub wrong_kinds: Vec<(Address, Place)>,
-    /// Attempts to detach or replace what is sealed: the point, the attempt, the attachment.
-    pub sealed_hits: Vec<(Address, Place, Place)>,
-    /// Replacements that could mean several attachments.
-    pub ambiguous: Vec<Ambiguous>,
-    /// Attachments to points that are not there, with what was most likely meant.
-    pub strayed: Vec<(Option<Target>, LayerId, Attachment)>,
-    pub refs: Refs,
-}
-
-/// The slots of all points, before they are put in order.
-pub(super) type Waiting = IndexMap<Address, Vec<(Slot, Attachment)>, FxBuildHasher>;
 
 /// What a replacement can act on.
 #[derive(Clone, Copy)]
@@ -98,12 +49,6 @@ pub(super) fn attach(conditions: Conditions<'_>, rendered: &Rendered) -> Attache
         attaching.out.slots.insert(address, Slots { on, detached });
     }
     attaching.out
-}
-
-pub(super) struct Attaching<'n> {
-    pub names: Names<'n>,
-    conditions: Conditions<'n>,
-    pub out: Attached,
 }
 
 impl Attaching<'_> {

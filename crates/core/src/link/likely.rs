@@ -3,7 +3,7 @@
 use camino::Utf8Path;
 use rustc_hash::FxHashMap;
 
-use super::misses::Missed;
+use super::missed::Missed;
 use super::names::Names;
 use super::paths::component_template;
 use super::point::{Callback, Renderer, Said};

@@ -4,45 +4,12 @@
 use indexmap::IndexMap;
 use rustc_hash::{FxBuildHasher, FxHashMap, FxHashSet};
 
-use super::chains::MeantTemplates;
-use super::ground::Blind;
 use super::likely::{Likely, only};
+use super::missed::{Miss, Missed};
 use super::names::Names;
 use super::point::Renderer;
 use super::reference::{Link, Meant, Outcome, Reference, Target, Wanted};
 use crate::address::Address;
-use crate::source::LayerId;
-
-/// One thing that is asked for and isn't there.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Miss {
-    /// What is asked for.
-    pub wanted: Wanted,
-    /// How it is asked for first; this decides the rule.
-    pub link: Link,
-    /// The references, as positions in [`Registry::references`]; the first is the one to mend first.
-    pub references: Vec<usize>,
-    /// What was most likely meant.
-    pub meant: Option<Meant>,
-    /// The highest layer that asks for it.
-    pub layer: LayerId,
-}
-
-/// What is missing, and what that leaves in the dark.
-#[derive(Default)]
-pub(super) struct Missed {
-    pub misses: Vec<Miss>,
-    /// All that is referred to, what was most likely meant included.
-    pub referred: FxHashSet<Target>,
-    /// What templates that are asked for and not there were most likely meant to be.
-    pub meant_templates: MeantTemplates,
-    /// Where to be careful with what seems not to be there.
-    pub blind: Blind,
-    /// Where each thing that is missing is in the list.
-    places: FxHashMap<Wanted, usize>,
-    /// What was most likely meant by what leads nowhere; true where a placement or a filter meant it.
-    meant: FxHashMap<Target, bool>,
-}
 
 /// Groups what is missing. What was most likely meant counts as referred to.
 pub(super) fn miss(
@@ -65,23 +32,6 @@ pub(super) fn miss(
         }
     }
     missed
-}
-
-impl Missed {
-    /// What is missing of that sort, if it is.
-    pub fn miss_of(&self, wanted: Wanted) -> Option<&Miss> {
-        self.places.get(&wanted).map(|at| &self.misses[*at])
-    }
-
-    /// Was this most likely meant by something that leads nowhere?
-    pub fn is_meant(&self, target: Target) -> bool {
-        self.meant.contains_key(&target)
-    }
-
-    /// Was this most likely meant by a placement, or by a value that is sent through it?
-    pub(super) fn is_meant_to_be_placed(&self, point: Address) -> bool {
-        self.meant.get(&Target::Point(point)).copied().unwrap_or(false)
-    }
 }
 
 impl Likely<'_> {

@@ -119,42 +119,6 @@ impl Link {
         Link::FeedToFeature,
         Link::MessageToEntry,
     ];
-
-    /// The rule that reports a missing target.
-    pub fn rule(self) -> &'static str {
-        match self {
-            // The rule depends on what was asked for: base-missing, host-missing.
-            Link::LayerToLayer => "base-missing",
-            Link::PlaceToPoint
-            | Link::PlaceToComponent
-            | Link::ThroughToFilter
-            | Link::AttachmentToPoint
-            | Link::AttachmentToPartial
-            | Link::HoldsToComponent
-            | Link::ItemToComponent => "undeclared-point",
-            Link::ArgumentToInput => "unknown-argument",
-            Link::AttachmentToCallback | Link::RenderToCallback | Link::ReplaceToCallback => "missing-callback",
-            Link::OrderToSlot => "order-target",
-            Link::DetachToSlot => "detach-target",
-            Link::ReplaceToSlot => "replace-target",
-            Link::ComponentToTemplate => "missing-markup",
-            Link::TemplateToTemplate | Link::PageToBody | Link::AssetToFile => "missing-file",
-            Link::CopyToOriginal => "stale-copy",
-            Link::ImportToMacro | Link::ImportToModule => "missing-import",
-            Link::VariableToName => "unknown-variable",
-            Link::ConditionToName => "condition-name",
-            Link::PageToType => "page-template",
-            Link::FillToPoint => "fill-target",
-            Link::FillToMenu => "menu-unfilled",
-            Link::ItemKeyToInput | Link::ChoiceToOption => "unknown-input",
-            Link::NeedToAsset => "unknown-asset",
-            Link::AddressToFile => "broken-address",
-            Link::GlobalToScript => "unstated-need",
-            Link::FeatureToOffer => "unknown-feature",
-            Link::FeedToFeature => "feature-needed",
-            Link::MessageToEntry => "untranslated",
-        }
-    }
 }
 
 /// What a reference can lead to.

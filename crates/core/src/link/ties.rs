@@ -1,10 +1,10 @@
 //! What is tied to points, by the steps before: looked at by those that follow ways from point to point.
 
 use super::assets::Carried;
-use super::attach::Attached;
 use super::fill::Filled;
 use super::names::Names;
 use super::point::{ItemUse, Renderer, Said, Slot, UseId};
+use super::slots::Attached;
 use super::uses::Used;
 use crate::address::{Address, Kind};
 use crate::source::FileId;

@@ -3,10 +3,10 @@
 use rustc_hash::FxHashMap;
 
 use super::arguments::{MissingArgument, Passed};
-use super::attach::Attached;
 use super::names::Names;
 use super::point::{Runs, UseId};
 use super::reference::{Link, Outcome, Target, Wanted};
+use super::slots::Attached;
 use crate::address::{Address, Kind};
 use crate::scan::Verb;
 use crate::source::Place;

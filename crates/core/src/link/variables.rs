@@ -141,7 +141,7 @@ impl Reading<'_> {
             }
             supply = Supply::Input(*address);
         }
-        if self.shown_by.get(&file).is_none() && self.names.is_page_template(file) {
+        if !self.shown_by.contains_key(&file) && self.names.is_page_template(file) {
             return Supply::Lacking;
         }
         for user in self.users.get(&file).into_iter().flatten() {

@@ -20,7 +20,7 @@ mod translations;
 mod usage;
 mod ways_out;
 
-use crate::link::Registry;
+use crate::link::{Link, Registry};
 
 pub use example::Example;
 pub use finding::{Finding, FoundPlace, Level, Mend};
@@ -34,6 +34,10 @@ pub struct Rule {
     /// How bad it is: error where something is certain to break, warning where it works but not as
     /// meant, note where it may be intended.
     pub level: Level,
+    /// The links of which it reports that they lead nowhere.
+    pub links: &'static [Link],
+    /// May what it finds be only still to come, right after a command has written something?
+    pub awaited: bool,
     /// One line.
     pub summary: &'static str,
     /// Why it matters and what to do, in a few sentences.

@@ -7,8 +7,8 @@ use crate::scan::FlawKind;
 use crate::source::{Edit, FileId, LayerId, Place};
 
 /// The misses that a rule reports.
-pub fn misses<'r>(registry: &'r Registry, rule: &'static str) -> impl Iterator<Item = &'r Miss> {
-    registry.misses().iter().filter(move |miss| miss.link.rule() == rule)
+pub fn misses<'r>(registry: &'r Registry, rule: &'static Rule) -> impl Iterator<Item = &'r Miss> {
+    registry.misses().iter().filter(|miss| rule.links.contains(&miss.link))
 }
 
 /// How a missed reference is written where it is to be mended first.

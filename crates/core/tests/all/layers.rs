@@ -70,7 +70,7 @@ fn a_host_contract_of_ones_own_takes_the_place_of_the_standard_one() {
         ("ferry/markup/sheet.html", "<body>{{ place(\"region:sheet\") }}</body>\n"),
     ]);
     let registry = Registry::new(open(&memory, "ferry"));
-    assert_eq!(names(&registry.project()), ["host", "ferry"]);
+    assert_eq!(names(registry.project()), ["host", "ferry"]);
     assert_eq!(registry.types().iter().map(|page_type| page_type.name.as_str()).collect::<Vec<_>>(), ["sheet"]);
     assert_eq!((registry.limits().nesting, registry.limits().callback_milliseconds), (3, 250));
     assert!(registry.point("region:main".parse().unwrap()).is_none());

@@ -235,7 +235,7 @@ fn safe_mends_remove_the_finding_and_add_none() {
         };
         let plan = truehook_core::edit::Plan { edits: mend.edits.clone(), created: Vec::new() };
         let mut mended = files.clone();
-        for change in plan.changes(&registry.project()).unwrap() {
+        for change in plan.changes(registry.project()).unwrap() {
             mended.insert(change.path, change.after);
         }
         let after = Registry::new(Project::open(&mended, "/site/example".into()).unwrap());

@@ -17,7 +17,7 @@ fn open(manifest: &str, markup: &str) -> Registry {
 
 /// The one file that a plan changes, after it.
 fn after(registry: &Registry, plan: &Plan) -> String {
-    let changes = plan.changes(&registry.project()).unwrap();
+    let changes = plan.changes(registry.project()).unwrap();
     assert_eq!(changes.len(), 1);
     String::from_utf8(changes[0].after.clone()).unwrap()
 }
@@ -81,7 +81,7 @@ proptest! {
         let kind = [Kind::Hook, Kind::Filter, Kind::Region, Kind::Partial][kind];
         let address = Address::new(kind, "brand-new");
         let quoted = serde_json::Value::from(label.clone()).to_string();
-        let edit = declare(&registry.project(), address, &[("label".into(), quoted)]).unwrap();
+        let edit = declare(registry.project(), address, &[("label".into(), quoted)]).unwrap();
         let new = after(&registry, &Plan { edits: vec![edit], created: Vec::new() });
         prop_assert!(is_insertion(&text, &new), "{text:?}\n{new:?}");
         prop_assert_eq!(new.contains("\r\n"), text.contains("\r\n"));
@@ -103,7 +103,7 @@ proptest! {
             before: vec!["a.js#f".into()],
             after: Vec::new(),
         };
-        let edit = attach(&registry.project(), &new).unwrap();
+        let edit = attach(registry.project(), &new).unwrap();
         let new = after(&registry, &Plan { edits: vec![edit], created: Vec::new() });
         prop_assert!(is_insertion(&text, &new), "{text:?}\n{new:?}");
         let now = open(&new, "");

@@ -11,7 +11,7 @@ use rustc_hash::FxHashMap;
 
 use super::chains::Chains;
 use super::ground::Ground;
-use super::misses::Missed;
+use super::missed::Missed;
 use super::point::{Said, UseId};
 use super::reference::{Reference, Target};
 use super::ties::Ties;

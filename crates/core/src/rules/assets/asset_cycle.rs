@@ -7,6 +7,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "asset-cycle",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "Assets need each other in a circle",
     explanation: "An asset comes after what it needs. In a circle none can come first, so the order is left to chance.",
     wrong: Example(&[

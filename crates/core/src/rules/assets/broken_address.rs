@@ -1,6 +1,6 @@
 //! An address leads to no file
 
-use crate::link::{Registry, relative_path};
+use crate::link::{Link, Registry, relative_path};
 use crate::names::{certain, nearest};
 use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Mend, Rule};
@@ -11,6 +11,8 @@ use crate::source::{Edit, FileId, Place};
 pub const RULE: Rule = Rule {
     name: "broken-address",
     level: Level::Error,
+    links: &[Link::AddressToFile],
+    awaited: false,
     summary: "An address leads to no file",
     explanation: "Addresses in a style sheet are relative to it. In a template a file of the theme is asked for with asset(), since every page lies somewhere else; an address that is written out leads nowhere from most of them.",
     wrong: Example(&[
@@ -28,7 +30,7 @@ file = "tide.css"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         let message = format!("`{}` leads to no file of the theme", written(registry, miss));
         found.push(miss_finding(registry, &RULE, miss, message, "nothing of that name is there"));
     }

@@ -10,6 +10,8 @@ use crate::source::{FileId, FileKind, Place};
 pub const RULE: Rule = Rule {
     name: "host-copy",
     level: Level::Warning,
+    links: &[],
+    awaited: false,
     summary: "The theme ships what the host bundles",
     explanation: "What the host bundles is kept up to date by the host, and is on a page once however many ask for it. A copy grows old, and meets the original on the same page.",
     wrong: Example(&[

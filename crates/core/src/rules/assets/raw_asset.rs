@@ -13,6 +13,8 @@ use crate::source::{Edit, FileId, Place, Span};
 pub const RULE: Rule = Rule {
     name: "raw-asset",
     level: Level::Warning,
+    links: &[],
+    awaited: false,
     summary: "A link or script element for a file of the theme",
     explanation: "A style sheet or script that is declared comes to the pages that need it, once, after what it needs, and other themes can replace it. One that a template writes out is there wherever that template is, as often as it is, and in no order.",
     wrong: Example(&[
@@ -167,7 +169,7 @@ fn mend(
             keys.push(("at".to_string(), "\"head\"".to_string()));
         }
         let free = is_kebab(&name) && registry.point(address).is_none() && source.layer == registry.project().top();
-        if let Some(edit) = free.then(|| edit::manifest::declare(&registry.project(), address, &keys).ok()).flatten() {
+        if let Some(edit) = free.then(|| edit::manifest::declare(registry.project(), address, &keys).ok()).flatten() {
             edits.push(edit);
             text = format!("declare `{address}`, and take the element away");
         } else {

@@ -1,7 +1,7 @@
 //! An asset is needed that no layer declares
 
 use crate::address::Kind;
-use crate::link::Registry;
+use crate::link::{Link, Registry};
 use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
 
@@ -9,6 +9,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "unknown-asset",
     level: Level::Error,
+    links: &[Link::NeedToAsset],
+    awaited: false,
     summary: "An asset is needed that no layer declares",
     explanation: "What a component or asset needs is brought to the page with it. A need that leads nowhere brings nothing, and the page looks or works wrong without a word.",
     wrong: Example(&[
@@ -32,7 +34,7 @@ needs = ["style:plain"]
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         let name = written(registry, miss);
         let message = format!("`{name}` is needed, but no layer declares it");
         let finding = miss_finding(registry, &RULE, miss, message, "nothing of that name is there");

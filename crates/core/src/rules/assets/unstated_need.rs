@@ -1,7 +1,7 @@
 //! A script uses a global name that only another script gives
 
 use crate::address::Kind;
-use crate::link::{Registry, Target, Wanted};
+use crate::link::{Link, Registry, Target, Wanted};
 use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Mend, Rule};
 use crate::source::LayerRole;
@@ -10,6 +10,8 @@ use crate::source::LayerRole;
 pub const RULE: Rule = Rule {
     name: "unstated-need",
     level: Level::Error,
+    links: &[Link::GlobalToScript],
+    awaited: false,
     summary: "A script uses a global name that only another script gives",
     explanation: "Scripts come to a page with what they need, and in that order. A need that is not stated works for as long as the other script happens to be there first; then the script stops with an error that only the browser's console shows.",
     wrong: Example(&[
@@ -32,7 +34,7 @@ needs = ["script:page-loaded"]
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         let Wanted::Global(file, name) = miss.wanted else { continue };
         let uses = registry.script(file).is_some_and(|script| script.uses.iter().any(|used| used.name == name));
         let shown = registry.project().shown(file);
@@ -85,7 +87,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
 fn add_need(registry: &Registry, user: &crate::link::Point, giver: crate::address::Address) -> Mend {
     let text = format!("add needs = [\"{giver}\"] to [script.{}]", user.address.name);
     let edit = user.declared.last().and_then(|declared| {
-        crate::edit::manifest::need(&registry.project(), declared.place.file, registry.span(declared.place), giver).ok()
+        crate::edit::manifest::need(registry.project(), declared.place.file, registry.span(declared.place), giver).ok()
     });
     Mend { text, safe: edit.is_some(), edits: edit.into_iter().collect() }
 }

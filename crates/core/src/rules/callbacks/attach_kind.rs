@@ -8,6 +8,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "attach-kind",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "Something is attached to a kind of point that does not take it",
     explanation: "A partial can stand in for a callback on a hook, where it adds its markup. On any other kind of point a function is needed, which returns a new value.",
     wrong: Example(&[

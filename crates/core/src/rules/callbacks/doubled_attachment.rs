@@ -7,6 +7,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "doubled-attachment",
     level: Level::Warning,
+    links: &[],
+    awaited: false,
     summary: "A callback is attached to one point twice",
     explanation: "It runs twice, and its output shows twice. Two attachments under different conditions are left alone.",
     wrong: Example(&[

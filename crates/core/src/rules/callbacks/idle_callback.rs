@@ -8,6 +8,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "idle-callback",
     level: Level::Warning,
+    links: &[],
+    awaited: true,
     summary: "A function is exported, but never attached",
     explanation: "It is written and never runs. What a module exports is attached to a point, renders a component, or is imported by another module. Themes that others build on are left alone.",
     wrong: Example(&[(

@@ -9,6 +9,8 @@ use crate::source::{FileId, Place};
 pub const RULE: Rule = Rule {
     name: "left-over-note",
     level: Level::Warning,
+    links: &[],
+    awaited: false,
     summary: "A note was left behind",
     explanation: "`note` writes a value into the trace while one looks for something. It shows nothing on the page, and costs time on each.",
     wrong: Example(&[

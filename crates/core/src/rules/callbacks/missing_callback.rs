@@ -1,6 +1,6 @@
 //! A callback that is attached, or that renders a component, is not there
 
-use crate::link::{Registry, START, Wanted};
+use crate::link::{Link, Registry, START, Wanted};
 use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
@@ -9,6 +9,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "missing-callback",
     level: Level::Error,
+    links: &[Link::AttachmentToCallback, Link::RenderToCallback, Link::ReplaceToCallback],
+    awaited: false,
     summary: "A callback that is attached, or that renders a component, is not there",
     explanation: "A callback is a function that a module in code/ exports. It was renamed, is not exported, or the module has another name.",
     wrong: Example(&[
@@ -36,7 +38,7 @@ call = "notes.js#today"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         let name = written(registry, miss);
         let (message, label, end) = match miss.wanted {
             Wanted::Export(file, export) => {

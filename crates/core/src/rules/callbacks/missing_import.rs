@@ -1,6 +1,6 @@
 //! A module or template imports something that is not there
 
-use crate::link::{Registry, START, Wanted};
+use crate::link::{Link, Registry, START, Wanted};
 use crate::rules::files::outside_theme::is_outside_import;
 use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
@@ -11,6 +11,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "missing-import",
     level: Level::Error,
+    links: &[Link::ImportToMacro, Link::ImportToModule],
+    awaited: false,
     summary: "A module or template imports something that is not there",
     explanation: "Modules import each other by relative path inside code/, and html, place, through, asset and note from truehook. Another layer's callbacks are attached, not imported.",
     wrong: Example(&[
@@ -38,7 +40,7 @@ export function today() { return html`<p>Low water</p>`; }
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         if is_outside_import(registry, miss) {
             continue;
         }

@@ -10,6 +10,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "returns-nothing",
     level: Level::Warning,
+    links: &[],
+    awaited: true,
     summary: "A filter, arranger or preparer has a way through it that returns nothing",
     explanation: "What it returns is what goes on. Where it returns nothing, the run reports a failure, and the old value is kept.",
     wrong: Example(&[

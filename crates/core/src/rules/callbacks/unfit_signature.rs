@@ -12,6 +12,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "unfit-signature",
     level: Level::Error,
+    links: &[],
+    awaited: true,
     summary: "A callback asks for more than its point passes",
     explanation: "A listener gets the context; a filter, an arranger and a preparer get a value and the context. The context holds page, site, options, theme, args and point, and args holds what the point declares. Anything else is undefined.",
     wrong: Example(&[

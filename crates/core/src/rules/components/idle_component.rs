@@ -7,6 +7,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "idle-component",
     level: Level::Note,
+    links: &[],
+    awaited: true,
     summary: "A component is declared, but nothing uses it",
     explanation: "No template, callback or fill uses it. Site editors may still pick it, if it is offered; if nobody is meant to, it can go.",
     wrong: Example(&[

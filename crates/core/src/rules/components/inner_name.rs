@@ -8,6 +8,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "inner-name",
     level: Level::Warning,
+    links: &[],
+    awaited: false,
     summary: "An inner piece is called like a shared one",
     explanation: "Inside its section the inner piece hides the shared one: the same words mean one piece here and another elsewhere.",
     wrong: Example(&[

@@ -9,6 +9,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "input-type",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "What is said of an input is no JSON Schema, or its default does not fit it",
     explanation: "Inputs and arguments are described in the words of JSON Schema. The default is what a template gets where nothing is given, so it has to fit.",
     wrong: Example(&[

@@ -11,6 +11,8 @@ use crate::source::{FileId, Place};
 pub const RULE: Rule = Rule {
     name: "input-value",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A value does not fit the input or option that it is given to",
     explanation: "What is given in the preview and in offers has to fit what the input or option is declared to be.",
     wrong: Example(&[

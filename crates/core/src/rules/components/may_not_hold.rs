@@ -9,6 +9,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "may-not-hold",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A component holds another one that it may not hold",
     explanation: "What a section or piece may hold is said by its `holds`; an inner piece can be held by its own section alone. A page is composed of sections.",
     wrong: Example(&[

@@ -1,6 +1,6 @@
 //! A component is declared, but nothing renders it
 
-use crate::link::{Registry, Wanted, component_template};
+use crate::link::{Link, Registry, Wanted, component_template};
 use crate::rules::telling::{misses, target_place};
 use crate::rules::{Example, Finding, Level, Rule};
 
@@ -8,6 +8,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "missing-markup",
     level: Level::Error,
+    links: &[Link::ComponentToTemplate],
+    awaited: true,
     summary: "A component is declared, but nothing renders it",
     explanation: "A partial is rendered by markup/partials/NAME.html, or by the callback that its render key names.",
     wrong: Example(&[
@@ -36,7 +38,7 @@ about = "A note"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         let Wanted::Markup(address) = miss.wanted else { continue };
         let template = component_template(address);
         let message = format!("nothing renders `{address}`: there is no markup/{template} and no `render`");

@@ -10,6 +10,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "never-held",
     level: Level::Warning,
+    links: &[],
+    awaited: true,
     summary: "A piece that nothing may hold",
     explanation: "A piece shows where a section or another piece holds it, where a region or area does, or where a template places it. Nothing lets this one in, and it is not offered to site editors.",
     wrong: Example(&[

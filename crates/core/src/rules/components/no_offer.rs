@@ -8,6 +8,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "no-offer",
     level: Level::Note,
+    links: &[],
+    awaited: true,
     summary: "Site editors can't pick a section or piece",
     explanation: "What editors can pick is said by `offer`. Without one, a component shows only where the theme itself puts it.",
     wrong: Example(&[

@@ -12,6 +12,8 @@ use crate::source::{FileId, LayerId, Place};
 pub const RULE: Rule = Rule {
     name: "no-outlet",
     level: Level::Error,
+    links: &[],
+    awaited: true,
     summary: "A component may hold items and never places them, or places them and may hold none",
     explanation: "`place(\"held\")` is where held items show, and `holds` is what lets them in; one without the other shows nothing. A page's sections show where its template says `place(\"sections\")`.",
     wrong: Example(&[

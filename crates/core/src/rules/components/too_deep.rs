@@ -8,6 +8,8 @@ use crate::source::{LayerId, Place};
 pub const RULE: Rule = Rule {
     name: "too-deep",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "Items are nested deeper than the host allows",
     explanation: "The host's contract says how deep components may be nested. What lies deeper is not rendered.",
     wrong: Example(&[

@@ -8,6 +8,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "two-renderers",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A component has both a template and a render callback in one layer",
     explanation: "Only one can render it. The callback does, and the template in the same layer is idle, though whoever edits it sees nothing change.",
     wrong: Example(&[

@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use crate::name::Name;
 
-use crate::link::{Point, Registry, Renderer, START, Target, Wanted};
+use crate::link::{Link, Point, Registry, Renderer, START, Target, Wanted};
 use crate::rules::telling::{miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::{FileId, Place};
@@ -13,6 +13,8 @@ use crate::source::{FileId, Place};
 pub const RULE: Rule = Rule {
     name: "unknown-input",
     level: Level::Error,
+    links: &[Link::ItemKeyToInput, Link::ChoiceToOption],
+    awaited: true,
     summary: "An item sets an input that its component does not have, or a component has an input that nothing reads",
     explanation: "Either way a value gets lost on its way to the page. Where a callback renders the component or prepares its inputs, what is read can't be seen, and nothing is reported.",
     wrong: Example(&[
@@ -46,7 +48,7 @@ inputs.text = { type = "string", default = "" }
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         if let Wanted::Option(name) = miss.wanted {
             let message = format!("the site chooses `{name}`, but the theme has no such option");
             found.push(miss_finding(registry, &RULE, miss, message, "nothing reads this"));

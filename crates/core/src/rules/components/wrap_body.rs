@@ -9,6 +9,8 @@ use crate::scan::FlawKind;
 pub const RULE: Rule = Rule {
     name: "wrap-body",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "Wrapping markup is unbalanced, or does not print the body exactly once",
     explanation: "What a wrap opens it closes, and between the two stands {{ body }}. An area's wrap may print {{ title }} too, and its wrap-title prints {{ text }}.",
     wrong: Example(&[

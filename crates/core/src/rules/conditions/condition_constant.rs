@@ -10,6 +10,8 @@ use crate::source::{FileId, Place};
 pub const RULE: Rule = Rule {
     name: "condition-constant",
     level: Level::Warning,
+    links: &[],
+    awaited: false,
     summary: "A condition can never hold",
     explanation: "What it belongs to never runs or shows. Types of pages are a closed set, and so are the values of options that list them.",
     wrong: Example(&[

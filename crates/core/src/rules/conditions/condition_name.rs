@@ -1,6 +1,6 @@
 //! A condition reads a name that is not there
 
-use crate::link::{Registry, Wanted};
+use crate::link::{Link, Registry, Wanted};
 use crate::rules::telling::{miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
 
@@ -8,6 +8,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "condition-name",
     level: Level::Error,
+    links: &[Link::ConditionToName],
+    awaited: false,
     summary: "A condition reads a name that is not there",
     explanation: "It would never hold, or always, and nobody would know why. What it belongs to never runs.",
     wrong: Example(&[
@@ -37,7 +39,7 @@ when = "page.type == 'front'"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         let name = match miss.wanted {
             Wanted::Name(name) => name,
             Wanted::Option(name) => format!("options.{name}").as_str().into(),

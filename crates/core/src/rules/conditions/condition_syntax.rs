@@ -9,6 +9,8 @@ use crate::scan::FlawKind;
 pub const RULE: Rule = Rule {
     name: "condition-syntax",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A condition does not parse, or does more than compare",
     explanation: "A condition compares paths of page, site and options with values, and joins comparisons with and, or, not and in. What it belongs to never runs.",
     wrong: Example(&[

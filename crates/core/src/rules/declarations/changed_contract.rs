@@ -7,6 +7,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "changed-contract",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A redeclaration breaks what the layers below count on",
     explanation: "Templates and callbacks below were written for the old declaration. Inputs can be added if they have a default; an input can't be given another type, and neither can a filter's value or an option.",
     wrong: Example(&[

@@ -10,6 +10,8 @@ use crate::source::{Edit, FileId, Place};
 pub const RULE: Rule = Rule {
     name: "done-twice",
     level: Level::Warning,
+    links: &[],
+    awaited: false,
     summary: "A template writes by hand what a feature writes",
     explanation: "With the feature switched on the page has it twice, and browsers and search engines take the one or the other.",
     wrong: Example(&[

@@ -12,6 +12,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "feature-arguments",
     level: Level::Error,
+    links: &[],
+    awaited: true,
     summary: "The arguments of a feature are not what it takes",
     explanation: "The host says which arguments a feature takes. One that it does not know, or that has another type, is not used, and the feature works with its defaults or not at all.",
     wrong: Example(&[(

@@ -1,7 +1,7 @@
 //! A feature is used, but not switched on
 
 use crate::address::Address;
-use crate::link::{Registry, Wanted};
+use crate::link::{Link, Registry, Wanted};
 use crate::rules::telling::{list, miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
 
@@ -9,6 +9,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "feature-needed",
     level: Level::Warning,
+    links: &[Link::FeedToFeature],
+    awaited: false,
     summary: "A feature is used, but not switched on",
     explanation: "What a feature feeds stays empty until the theme switches it on: a variable that is always absent, a colour that is not set, a message that is never translated.",
     wrong: Example(&[(
@@ -29,7 +31,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         if let Wanted::Property(feature, name) = miss.wanted {
             let message = format!("`{name}` is read, but `{feature}` does not set it");
             found.push(miss_finding(registry, &RULE, miss, message, "this has no value").about(feature));

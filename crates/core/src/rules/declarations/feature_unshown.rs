@@ -11,6 +11,8 @@ use crate::scan::Shape;
 pub const RULE: Rule = Rule {
     name: "feature-unshown",
     level: Level::Warning,
+    links: &[],
+    awaited: true,
     summary: "A feature is switched on, but what it feeds is never used",
     explanation: "Most features show only where the theme uses what they give: a variable, an input, a custom property. Switched on and never used, the feature is not there for anybody.",
     wrong: Example(&[(

@@ -9,6 +9,8 @@ use crate::schema::{fault, misfit};
 pub const RULE: Rule = Rule {
     name: "option-default",
     level: Level::Error,
+    links: &[],
+    awaited: true,
     summary: "An option has no default, or one that it can't be",
     explanation: "A site that chooses nothing gets the default, so every option has one, and it fits what the option may be.",
     wrong: Example(&[(

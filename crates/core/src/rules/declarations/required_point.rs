@@ -13,6 +13,8 @@ use crate::source::{FileId, Place};
 pub const RULE: Rule = Rule {
     name: "required-point",
     level: Level::Error,
+    links: &[],
+    awaited: true,
     summary: "A point that every page needs is missing on some types of pages",
     explanation: "The host contract marks a few points as required: without them styles, scripts or the page's own text can't get onto the page.",
     wrong: Example(&[(

@@ -9,6 +9,8 @@ use crate::source::LayerId;
 pub const RULE: Rule = Rule {
     name: "retired-point",
     level: Level::Warning,
+    links: &[],
+    awaited: false,
     summary: "A point is used that its layer has retired",
     explanation: "It still works in this release, and will be gone in a later one. The layer may say what to use instead.",
     wrong: Example(&[

@@ -8,6 +8,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "unknown-feature",
     level: Level::Error,
+    links: &[Link::FeatureToOffer],
+    awaited: false,
     summary: "A feature that the host does not offer",
     explanation: "A theme switches on what its host offers. What the host does not know does nothing, and nobody tells.",
     wrong: Example(&[(
@@ -24,7 +26,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         let Wanted::Point(name) = miss.wanted else { continue };
         let message = format!("`{name}` is switched on or asked for, but the host does not offer it");
         let finding = miss_finding(registry, &RULE, miss, message, "the host offers nothing like it");

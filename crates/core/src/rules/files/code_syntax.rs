@@ -9,6 +9,8 @@ use crate::scan::FlawKind;
 pub const RULE: Rule = Rule {
     name: "code-syntax",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A module does not parse",
     explanation: "None of its callbacks can run until it does, and none of its exports is known, so what is attached to points from this module adds nothing.",
     wrong: Example(&[

@@ -9,6 +9,8 @@ use crate::scan::FlawKind;
 pub const RULE: Rule = Rule {
     name: "manifest-syntax",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A manifest or preview file is no TOML, or a key has a value of the wrong type",
     explanation: "The rest of the file is read as far as it can be understood. What it may have declared is not reported as missing until it parses.",
     wrong: Example(&[

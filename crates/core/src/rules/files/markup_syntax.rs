@@ -9,6 +9,8 @@ use crate::scan::FlawKind;
 pub const RULE: Rule = Rule {
     name: "markup-syntax",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A template does not parse, or uses a filter or test that is not there",
     explanation: "A template that does not parse shows nothing. A page's template gives way to the one of the layer below.",
     wrong: Example(&[(

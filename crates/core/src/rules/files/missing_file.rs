@@ -9,6 +9,8 @@ use crate::source::leaves;
 pub const RULE: Rule = Rule {
     name: "missing-file",
     level: Level::Error,
+    links: &[Link::TemplateToTemplate, Link::PageToBody, Link::AssetToFile],
+    awaited: false,
     summary: "A file that is referred to is not there",
     explanation: "Templates are named relative to markup/ and looked for from the top layer downwards, pictures and other files relative to the theme's folder.",
     wrong: Example(&[(
@@ -29,7 +31,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         let name = written(registry, miss);
         if leaves(name) {
             continue;

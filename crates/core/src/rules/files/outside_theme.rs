@@ -10,6 +10,8 @@ use crate::source::leaves;
 pub const RULE: Rule = Rule {
     name: "outside-theme",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A file reference leads out of its layer's folder",
     explanation: "A theme has to hold all that it needs, so that it works wherever it is put. Only base, companions and host may lie outside.",
     wrong: Example(&[(

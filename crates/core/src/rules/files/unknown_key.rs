@@ -12,6 +12,8 @@ use crate::source::{FileId, Place};
 pub const RULE: Rule = Rule {
     name: "unknown-key",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A key means nothing where it stands",
     explanation: "Nothing reads it, so what it was meant to say has no effect. Most often it is misspelt or stands in the wrong table.",
     wrong: Example(&[

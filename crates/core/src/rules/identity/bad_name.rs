@@ -10,6 +10,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "bad-name",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A name is spelt in a way that no address can hold",
     explanation: "Points, kinds and layers use lower-case letters, digits and single hyphens; inputs and arguments use underscores, since expressions read them. Some words have a meaning of their own.",
     wrong: Example(&[(

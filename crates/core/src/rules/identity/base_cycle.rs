@@ -9,6 +9,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "base-cycle",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A theme builds, in the end, on itself",
     explanation: "A circle of bases has no lowest theme, so nothing could be inherited from it. The base that closes the circle is left out, and what it would have declared is not there.",
     wrong: Example(&[

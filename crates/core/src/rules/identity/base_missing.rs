@@ -1,6 +1,6 @@
 //! The base theme, or a companion, is not there
 
-use crate::link::Registry;
+use crate::link::{Link, Registry};
 use crate::read::{Trouble, Wanted};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
@@ -9,6 +9,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "base-missing",
     level: Level::Error,
+    links: &[Link::LayerToLayer],
+    awaited: false,
     summary: "The base theme, or a companion, is not there",
     explanation: "The path is relative to the theme's folder. What the missing layer may declare is not reported as undeclared.",
     wrong: Example(&[(

@@ -9,6 +9,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "base-version",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "The base theme, or a companion, is not of a version that the theme works with",
     explanation: "It is used all the same, so the other findings are those of the version that is there.",
     wrong: Example(&[

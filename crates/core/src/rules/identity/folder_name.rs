@@ -9,6 +9,8 @@ use crate::source::{LayerId, Place};
 pub const RULE: Rule = Rule {
     name: "folder-name",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A theme is not called like its folder",
     explanation: "Other themes, and the host, find a theme by its folder and speak of it by its name; they have to be the same.",
     wrong: Example(&[(

@@ -9,6 +9,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "host-missing",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "The host contract is not there",
     explanation: "Without it nobody knows which points and types of pages there are, so nothing is reported that it may offer. The contract named standard is built in.",
     wrong: Example(&[(

@@ -9,6 +9,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "host-version",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "The host contract is not of a version that the theme works with",
     explanation: "It is used all the same, so the other findings are those of the version that is there.",
     wrong: Example(&[(

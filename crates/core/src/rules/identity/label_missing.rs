@@ -9,6 +9,8 @@ use crate::source::{LayerRole, Place};
 pub const RULE: Rule = Rule {
     name: "label-missing",
     level: Level::Warning,
+    links: &[],
+    awaited: true,
     summary: "Something that site editors read has no label",
     explanation: "Themes, regions, areas, menu spots, sections, pieces and options are shown to people who don't know their names in code. A redeclaration inherits the label of the layer below.",
     wrong: Example(&[

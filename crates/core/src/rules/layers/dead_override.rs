@@ -9,6 +9,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "dead-override",
     level: Level::Note,
+    links: &[],
+    awaited: false,
     summary: "A template says nothing else than the one below that it takes the place of",
     explanation: "A template that says what the one below says changes nothing today, and hides what the lower layer's next release changes.",
     wrong: Example(&[

@@ -1,6 +1,6 @@
 //! Something is detached that is not attached there
 
-use crate::link::Registry;
+use crate::link::{Link, Registry};
 use crate::rules::layers::nothing_below;
 use crate::rules::{Example, Finding, Level, Rule};
 
@@ -8,6 +8,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "detach-target",
     level: Level::Error,
+    links: &[Link::DetachToSlot],
+    awaited: false,
     summary: "Something is detached that is not attached there",
     explanation: "The detachment does nothing. Most often the callback has another spelling, or the base theme's new release attaches it elsewhere. Only what lower layers attach can be detached; what this layer attaches itself can be taken away.",
     wrong: Example(&[

@@ -8,6 +8,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "dropped-in-use",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A point is used that this layer or one below has dropped",
     explanation: "A dropped point emits nothing and is never filled. References from the layers below the one that drops it are quiet; from that layer on, they are mistakes.",
     wrong: Example(&[

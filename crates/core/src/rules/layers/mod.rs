@@ -21,8 +21,8 @@ fn own_label(registry: &Registry, miss: &Miss, name: &str) -> String {
 }
 
 /// Findings for what acts on attachments of lower layers and finds none; `act` is what it does to a point.
-fn nothing_below(registry: &Registry, rule: &Rule, act: &str, found: &mut Vec<Finding>) {
-    for miss in misses(registry, rule.name) {
+fn nothing_below(registry: &Registry, rule: &'static Rule, act: &str, found: &mut Vec<Finding>) {
+    for miss in misses(registry, rule) {
         let name = written(registry, miss);
         let (message, point) = match miss.wanted {
             Wanted::Slot(point, _) => (format!("`{name}` is not attached to `{point}` in a layer below"), Some(point)),

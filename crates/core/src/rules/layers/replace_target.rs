@@ -1,6 +1,6 @@
 //! Something is replaced that is not attached below
 
-use crate::link::Registry;
+use crate::link::{Link, Registry};
 use crate::rules::layers::nothing_below;
 use crate::rules::telling::list;
 use crate::rules::{Example, Finding, Level, Rule};
@@ -9,6 +9,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "replace-target",
     level: Level::Error,
+    links: &[Link::ReplaceToSlot],
+    awaited: false,
     summary: "Something is replaced that is not attached below",
     explanation: "The replacement does nothing. Most often the callback has another spelling. Where it is attached to several points, `in` has to say which of them is meant.",
     wrong: Example(&[

@@ -7,6 +7,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "sealed-callback",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "Something is detached or replaced that the layer below has sealed",
     explanation: "A sealed attachment is one that the layer below has to rely on. It stays as it is, and what was asked for here does nothing.",
     wrong: Example(&[

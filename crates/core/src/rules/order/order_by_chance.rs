@@ -7,6 +7,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "order-by-chance",
     level: Level::Note,
+    links: &[],
+    awaited: true,
     summary: "Callbacks of different layers have the same priority, and no constraint",
     explanation: "They run in the order of their layers. Where the order matters, a priority or a constraint says so to the next reader.",
     wrong: Example(&[

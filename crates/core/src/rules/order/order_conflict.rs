@@ -7,6 +7,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "order-conflict",
     level: Level::Note,
+    links: &[],
+    awaited: true,
     summary: "A constraint goes against different priorities",
     explanation: "The constraint wins, whatever the numbers say. If that is meant, the priorities could say it too, and nobody would stumble over it.",
     wrong: Example(&[

@@ -8,6 +8,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "order-cycle",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "Callbacks have to run before each other",
     explanation: "Each would have to run before the other. No order can do justice to that, so their numbers alone decide, as if nothing had been said.",
     wrong: Example(&[

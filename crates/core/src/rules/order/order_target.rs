@@ -1,6 +1,6 @@
 //! A callback is ordered before or after something that is not attached there
 
-use crate::link::{Registry, Wanted};
+use crate::link::{Link, Registry, Wanted};
 use crate::rules::telling::{miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
@@ -9,6 +9,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "order-target",
     level: Level::Error,
+    links: &[Link::OrderToSlot],
+    awaited: false,
     summary: "A callback is ordered before or after something that is not attached there",
     explanation: "The constraint binds nothing. What stands in before and after are callbacks of the same point, those of other layers with the layer's name.",
     wrong: Example(&[
@@ -47,7 +49,7 @@ call = "notes.js#boots"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         let Wanted::Slot(address, name) = miss.wanted else { continue };
         let message = format!("`{name}` is not attached to `{address}`");
         let label = "nothing of that name is attached there";

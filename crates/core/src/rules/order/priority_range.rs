@@ -9,6 +9,8 @@ use crate::scan::FlawKind;
 pub const RULE: Rule = Rule {
     name: "priority-range",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A priority is not a whole number from 0 to 100",
     explanation: "Lower runs earlier; where none is given it is 50. To run before everything else use before, not a smaller number.",
     wrong: Example(&[

@@ -10,6 +10,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "fill-kind",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A point is filled with something of the wrong kind",
     explanation: "A menu spot is filled with the name of one of the site's menus, a region or area with a list of items, and a page is composed of sections.",
     wrong: Example(&[

@@ -1,7 +1,7 @@
 //! The site fills a point that is not there
 
 use crate::address::Address;
-use crate::link::Registry;
+use crate::link::{Link, Registry};
 use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
 
@@ -9,6 +9,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "fill-target",
     level: Level::Error,
+    links: &[Link::FillToPoint],
+    awaited: false,
     summary: "The site fills a point that is not there",
     explanation: "What was put into it would vanish from the page. Most often the name is misspelt, or the theme that the site comes from had such a region and this one has not.",
     wrong: Example(&[
@@ -52,7 +54,7 @@ about = "A note"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         let name = written(registry, miss);
         let (message, label) = match name.parse::<Address>() {
             Err(error) => (error.to_string(), "an address belongs here".to_string()),

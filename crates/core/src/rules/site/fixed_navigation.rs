@@ -9,6 +9,8 @@ use crate::source::{FileId, Span};
 pub const RULE: Rule = Rule {
     name: "fixed-navigation",
     level: Level::Note,
+    links: &[],
+    awaited: false,
     summary: "A template writes out links where a menu spot could be",
     explanation: "Site editors can't change what a template says. A menu spot is theirs to fill, and marks the page that one is on.",
     wrong: Example(&[(

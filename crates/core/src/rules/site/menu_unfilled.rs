@@ -1,6 +1,6 @@
 //! A menu spot is filled with a menu that the site does not have
 
-use crate::link::{Registry, Wanted};
+use crate::link::{Link, Registry, Wanted};
 use crate::rules::telling::{miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
 
@@ -8,6 +8,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "menu-unfilled",
     level: Level::Error,
+    links: &[Link::FillToMenu],
+    awaited: true,
     summary: "A menu spot is filled with a menu that the site does not have",
     explanation: "The spot stays empty. What stands there is the name of one of the menus under [menus].",
     wrong: Example(&[
@@ -49,7 +51,7 @@ everyday = [ { label = "Today", href = "/" } ]
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         let Wanted::Menu(name) = miss.wanted else { continue };
         let message = format!("the site has no menu `{name}`");
         let names: Vec<&str> = registry.menus().into_iter().map(|(menu, _)| menu.name.as_str()).collect();

@@ -1,6 +1,6 @@
 //! A page has a type that there is not, or no template shows it
 
-use crate::link::{Registry, START};
+use crate::link::{Link, Registry, START};
 use crate::rules::telling::{list, miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
@@ -9,6 +9,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "page-template",
     level: Level::Error,
+    links: &[Link::PageToType],
+    awaited: false,
     summary: "A page has a type that there is not, or no template shows it",
     explanation: "The host contract and the theme say which types there are. A page is shown by TYPE.html, or by page.html where there is none.",
     wrong: Example(&[(
@@ -29,7 +31,7 @@ title = "Today"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         let name = written(registry, miss);
         let known: Vec<&str> = registry.types().iter().map(|page_type| page_type.name.as_str()).collect();
         let message = format!("there is no type of page `{name}`");

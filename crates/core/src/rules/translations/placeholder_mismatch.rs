@@ -9,6 +9,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "placeholder-mismatch",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A message and its translation, or what is put into it, have other placeholders",
     explanation: "Placeholders are names in braces, and are not translated. One that nothing is given for is shown as it is, and what no placeholder takes is lost.",
     wrong: Example(&[

@@ -1,6 +1,6 @@
 //! A message lacks its translation
 
-use crate::link::{Registry, START, Target, Wanted};
+use crate::link::{Link, Registry, START, Target, Wanted};
 use crate::rules::telling::{list, miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
@@ -9,6 +9,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "untranslated",
     level: Level::Warning,
+    links: &[Link::MessageToEntry],
+    awaited: true,
     summary: "A message lacks its translation",
     explanation: "Without an entry the text of the theme is shown, so that a page is in two languages. A message that was changed has lost its entry, too: entries go by the text.",
     wrong: Example(&[
@@ -36,7 +38,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         let Wanted::Message(id) = miss.wanted else { continue };
         let lacking: Vec<&str> =
             registry.languages().into_iter().filter(|language| registry.entry(language, &id).is_none()).collect();

@@ -11,6 +11,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "unused-message",
     level: Level::Warning,
+    links: &[],
+    awaited: false,
     summary: "A translation holds an entry for a message that the theme does not have",
     explanation: "Entries go by the text of the theme. One that nothing asks for is left over, or belongs to a text that has been changed since.",
     wrong: Example(&[

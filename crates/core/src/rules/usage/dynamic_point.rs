@@ -12,6 +12,8 @@ use crate::source::{FileId, Place};
 pub const RULE: Rule = Rule {
     name: "dynamic-point",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A point is named, or used, in a way that can't be followed",
     explanation: "Points are named by literal strings, and place is only printed. So True Hook sees every use, and can tell what is missing before a page is shown.",
     wrong: Example(&[

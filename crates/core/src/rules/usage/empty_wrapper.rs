@@ -10,6 +10,8 @@ use crate::scan::Verb;
 pub const RULE: Rule = Rule {
     name: "empty-wrapper",
     level: Level::Warning,
+    links: &[],
+    awaited: true,
     summary: "An element stays empty where nothing fills what it holds",
     explanation: "The element holds nothing but a region, area or menu spot, which a site may leave empty. Then an empty box, or an empty landmark that screen readers announce, is left on the page.",
     wrong: Example(&[

@@ -10,6 +10,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "lost-placement",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "The theme's copy of a template lacks a placement of the original that something depends on",
     explanation: "A template of the same name in a higher layer takes the place of the lower one. Placements that the copy leaves out are gone for all who rely on them.",
     wrong: Example(&[

@@ -12,6 +12,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "missing-argument",
     level: Level::Error,
+    links: &[],
+    awaited: true,
     summary: "A use of a point does not pass on an argument that has no default",
     explanation: "The component or callback would have to do without a value that it counts on.",
     wrong: Example(&[

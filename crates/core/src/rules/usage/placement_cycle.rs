@@ -7,6 +7,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "placement-cycle",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "What a point shows places the point again",
     explanation: "It would have to be filled while it is being filled, without end. A component may place itself only where a condition ends it; a hook or region never.",
     wrong: Example(&[

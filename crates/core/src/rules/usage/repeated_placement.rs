@@ -9,6 +9,8 @@ use crate::scan::Verb;
 pub const RULE: Rule = Rule {
     name: "repeated-placement",
     level: Level::Warning,
+    links: &[],
+    awaited: false,
     summary: "A region, area or menu spot is on one page twice",
     explanation: "All that fills it shows twice, with the same ids and headings. Placements in different branches of a condition are left alone.",
     wrong: Example(&[

@@ -1,6 +1,6 @@
 //! The original of a template that was taken over has changed since
 
-use crate::link::{Registry, START};
+use crate::link::{Link, Registry, START};
 use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::{Place, print_of};
@@ -9,6 +9,8 @@ use crate::source::{Place, print_of};
 pub const RULE: Rule = Rule {
     name: "stale-copy",
     level: Level::Warning,
+    links: &[Link::CopyToOriginal],
+    awaited: false,
     summary: "The original of a template that was taken over has changed since",
     explanation: "What the lower layer's new release mends or adds in its template does not reach the copy. Compare the two, and write the new print into [adopted] once the copy has what it needs.",
     wrong: Example(&[
@@ -71,7 +73,7 @@ base = { path = "../shingle" }
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         let message = format!("`{}` was taken over, but its original is not there", written(registry, miss));
         found.push(miss_finding(registry, &RULE, miss, message, "no such template in that layer"));
     }

@@ -7,6 +7,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "template-cycle",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "Templates extend or include each other in a circle",
     explanation: "A template that extends or includes itself, by way of others or not, never comes to an end, so none of those in the circle can be shown.",
     wrong: Example(&[

@@ -9,6 +9,16 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "undeclared-point",
     level: Level::Error,
+    links: &[
+        Link::PlaceToPoint,
+        Link::PlaceToComponent,
+        Link::ThroughToFilter,
+        Link::AttachmentToPoint,
+        Link::AttachmentToPartial,
+        Link::HoldsToComponent,
+        Link::ItemToComponent,
+    ],
+    awaited: false,
     summary: "A point is used that no layer declares",
     explanation: "It shows nothing. Most often the name is misspelt, or the base theme's new release has another name for it.",
     wrong: Example(&[
@@ -41,7 +51,7 @@ label = "Beside the text"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         let name = written(registry, miss);
         let verb = match miss.link {
             Link::AttachmentToPoint => "attached to",

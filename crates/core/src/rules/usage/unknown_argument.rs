@@ -1,6 +1,6 @@
 //! A placement passes on an argument that the point does not take
 
-use crate::link::{Registry, Wanted};
+use crate::link::{Link, Registry, Wanted};
 use crate::rules::telling::{list, miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
 
@@ -8,6 +8,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "unknown-argument",
     level: Level::Error,
+    links: &[Link::ArgumentToInput],
+    awaited: false,
     summary: "A placement passes on an argument that the point does not take",
     explanation: "Nothing reads it. What a point takes are the inputs of a component, and the args of a hook or filter.",
     wrong: Example(&[
@@ -45,7 +47,7 @@ inputs.text = { type = "string", default = "" }
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         let Wanted::Input(address, name) = miss.wanted else { continue };
         let Some(point) = registry.point(address) else { continue };
         let known: Vec<String> = point.passed().iter().map(|input| format!("`{}`", input.field.name)).collect();

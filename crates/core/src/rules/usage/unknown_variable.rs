@@ -1,7 +1,7 @@
 //! A template reads a variable that is not there
 
 use crate::address::{Address, Kind};
-use crate::link::{Registry, Wanted};
+use crate::link::{Link, Registry, Wanted};
 use crate::rules::telling::{miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
 
@@ -9,6 +9,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "unknown-variable",
     level: Level::Error,
+    links: &[Link::VariableToName],
+    awaited: false,
     summary: "A template reads a variable that is not there",
     explanation: "It would print nothing. A template sees page, site, theme and options; that of a component sees its declared inputs too, and an include what its includer sees.",
     wrong: Example(&[(
@@ -33,7 +35,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for miss in misses(registry, RULE.name) {
+    for miss in misses(registry, &RULE) {
         let reference = &registry.references()[miss.references[0]];
         let (message, label, point) = match miss.wanted {
             Wanted::Input(address, name) => {

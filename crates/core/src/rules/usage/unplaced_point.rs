@@ -10,6 +10,8 @@ use crate::rules::{Example, Finding, Level, Rule};
 pub const RULE: Rule = Rule {
     name: "unplaced-point",
     level: Level::Warning,
+    links: &[],
+    awaited: true,
     summary: "A point is declared, attached to or filled, but no template places it",
     explanation: "What is attached to it never runs, and what fills it never shows. A filter is unplaced when nothing sends a value through it.",
     wrong: Example(&[(

@@ -10,6 +10,8 @@ use crate::source::FileId;
 pub const RULE: Rule = Rule {
     name: "unreached-placement",
     level: Level::Warning,
+    links: &[],
+    awaited: true,
     summary: "A point is placed, but no type of page gets to the placement",
     explanation: "The placement stands in a block that another template replaces, in a branch that is never taken, in a macro that nobody calls, or in a template or component that no page uses.",
     wrong: Example(&[

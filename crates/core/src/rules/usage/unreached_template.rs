@@ -8,6 +8,8 @@ use crate::source::Place;
 pub const RULE: Rule = Rule {
     name: "unreached-template",
     level: Level::Warning,
+    links: &[],
+    awaited: true,
     summary: "No page and no other template uses a template",
     explanation: "It is neither named after a type of page or a declared component, nor extended, included or imported. Themes that others build on are left alone: their templates may be there for those.",
     wrong: Example(&[(

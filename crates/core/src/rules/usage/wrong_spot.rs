@@ -9,6 +9,8 @@ use crate::scan::Verb;
 pub const RULE: Rule = Rule {
     name: "wrong-spot",
     level: Level::Error,
+    links: &[],
+    awaited: false,
     summary: "A hook is not where the host needs it",
     explanation: "Style sheets and titles work in the head alone, and scripts are put where the whole page is there already: as the last thing in the body.",
     wrong: Example(&[(

@@ -10,6 +10,8 @@ use crate::source::{FileId, Place, Span};
 pub const RULE: Rule = Rule {
     name: "idle-ignore",
     level: Level::Warning,
+    links: &[],
+    awaited: false,
     summary: "An ignore that ignores nothing",
     explanation: "An ignore stands for a decision, so it says why, and it goes when what it was about has gone: otherwise it would hide the next mistake of that sort. It has to name a rule, and give a reason.",
     wrong: Example(&[(

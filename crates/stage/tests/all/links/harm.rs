@@ -78,7 +78,9 @@ fn rules_of(link: Link) -> Vec<&'static str> {
     match link {
         Link::LayerToLayer => vec!["base-missing", "host-missing"],
         Link::FeedToFeature => vec!["feature-needed", "unknown-feature"],
-        link => vec![link.rule()],
+        link => {
+            truehook_core::rules::ALL.iter().filter(|rule| rule.links.contains(&link)).map(|rule| rule.name).collect()
+        }
     }
 }
 

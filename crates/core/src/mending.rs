@@ -1,6 +1,6 @@
 //! Mends: the safe edits of findings, made all together, as often as they bring new ones to light.
 
-use super::{Change, EditError, Plan, preview};
+use crate::edit::{Change, EditError, Plan, preview};
 use crate::link::Registry;
 use crate::read::Files;
 use crate::rules::{self, Finding, Mend};
@@ -72,8 +72,8 @@ fn best(
     for some in several.into_iter().chain(singles) {
         let edits = some.iter().flat_map(|mend| mend.edits.clone()).collect();
         let plan = Plan { edits, created: Vec::new() };
-        let new = joined(changes, plan.changes(&registry.project())?);
-        let project = preview(files, &registry.project(), &new).map_err(|error| EditError::new(error.to_string()))?;
+        let new = joined(changes, plan.changes(registry.project())?);
+        let project = preview(files, registry.project(), &new).map_err(|error| EditError::new(error.to_string()))?;
         let after = Registry::new(project);
         let left = rules::check(&after).findings;
         if left.len() < count {
