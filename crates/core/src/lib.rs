@@ -17,6 +17,7 @@ pub mod link;
 pub mod mending;
 pub mod name;
 pub mod names;
+mod open;
 mod parallel;
 pub mod read;
 pub mod rules;

@@ -7,7 +7,7 @@ use camino::Utf8Path;
 use truehook_core::address::{Kind, Role};
 use truehook_core::link::Registry;
 use truehook_core::names::{hint, nearest};
-use truehook_core::view::{PointView, PointsView, SlotView};
+use truehook_core::view::{PointView, PointsView, SlotState, SlotView};
 
 use crate::Outcome;
 use crate::args::{Format, ListArgs};
@@ -126,7 +126,7 @@ fn write_points(out: &mut impl Write, registry: &Registry, view: &PointsView) ->
         let callbacks: Vec<String> = point
             .slots
             .iter()
-            .filter(|slot| slot.state != "detached")
+            .filter(|slot| slot.state != SlotState::Detached)
             .map(callback)
             .chain(point.fills.iter().map(|fill| format!("     {}", fill.what())))
             .collect();
@@ -183,7 +183,7 @@ fn placed(point: &PointView) -> String {
 }
 
 fn callback(slot: &SlotView) -> String {
-    let broken = if slot.state == "broken" { "  (broken)" } else { "" };
+    let broken = if slot.state == SlotState::Broken { "  (broken)" } else { "" };
     format!("{:>3}  {}{broken}", slot.priority, slot.running())
 }
 
@@ -192,9 +192,9 @@ fn write_callbacks(out: &mut impl Write, view: &PointsView, role: Role) -> Resul
     for point in &view.points {
         for slot in point.slots.iter().filter(|slot| slot.is(role)) {
             let place = format!("{}:{}", slot.place.file, slot.place.line);
-            let when = match (&slot.by, slot.state.as_str()) {
-                (Some(by), "detached") => format!("detached by {}", by.layer),
-                (Some(_), "replaced") => format!("in place of {}", slot.callback),
+            let when = match (&slot.by, slot.state) {
+                (Some(by), SlotState::Detached) => format!("detached by {}", by.layer),
+                (Some(_), SlotState::Replaced) => format!("in place of {}", slot.callback),
                 _ => slot.when.clone().unwrap_or_default(),
             };
             rows.push(vec![

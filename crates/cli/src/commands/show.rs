@@ -6,7 +6,7 @@ use anyhow::{Result, bail};
 use camino::Utf8Path;
 use truehook_core::link::Registry;
 use truehook_core::view::{
-    AssetView, FeatureView, FillView, PlaceView, PointView, PointsView, SlotView, VERSION, VariableView,
+    AssetView, FeatureView, FillView, PlaceView, PointView, PointsView, SlotState, SlotView, VERSION, VariableView,
 };
 
 use crate::Outcome;
@@ -74,7 +74,7 @@ fn write(out: &mut impl Write, registry: &Registry, point: &PointView) -> Result
     }
     let widest = point.slots.iter().map(|slot| slot.callback.chars().count()).max().unwrap_or(0).max(31);
     for slot in &point.slots {
-        let number = if slot.state == "detached" { "off".to_string() } else { slot.priority.to_string() };
+        let number = if slot.state == SlotState::Detached { "off".to_string() } else { slot.priority.to_string() };
         let text = format!("  {number:>5}     {:<11} {:<widest$} {}", slot.layer, slot.callback, terms(slot));
         writeln!(out, "{}", text.trim_end())?;
     }
@@ -181,12 +181,14 @@ fn terms(slot: &SlotView) -> String {
     terms.extend(slot.after.iter().map(|name| format!("after {name}")));
     terms.extend(slot.when.iter().map(|when| format!("when {when}")));
     terms.extend(slot.sealed.then(|| "sealed".to_string()));
-    match (&slot.by, slot.state.as_str()) {
-        (Some(by), "replaced") => {
+    match (&slot.by, slot.state) {
+        (Some(by), SlotState::Replaced) => {
             terms.push(format!("replaced by {} {}", by.layer, by.callback.as_deref().unwrap_or_default()));
         }
         (Some(by), _) => terms.push(format!("detached by {} ({})", by.layer, at(&by.place))),
-        (None, "broken") => terms.push("never runs: its callback or condition is broken (truehook check)".into()),
+        (None, SlotState::Broken) => {
+            terms.push("never runs: its callback or condition is broken (truehook check)".into())
+        }
         (None, _) => {}
     }
     terms.join(", ")

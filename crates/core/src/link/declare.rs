@@ -4,16 +4,17 @@ use std::sync::Arc;
 
 use indexmap::IndexMap;
 use rustc_hash::{FxBuildHasher, FxHashSet};
+use serde_json::Value;
 
 use super::asset::Asset;
 use super::ground::Ground;
-use super::merge::{Breach, changed_type, lay_over, merge};
+use super::merge::{Breach, Found, changed_type, lay_over, merge};
 use super::point::{DeclaredAt, START, Said, TypeInfo};
 use crate::address::{Address, Kind};
 use crate::name::Name;
 use crate::read::FileKind;
-use crate::scan::{Declaration, Limits};
-use crate::source::{FileId, LayerId, Place};
+use crate::scan::{Declaration, Field, Limits};
+use crate::source::{At, FileId, LayerId, Place};
 
 /// What all layers declare, merged.
 #[derive(Default)]
@@ -63,7 +64,7 @@ impl Declaring<'_> {
     fn add(&mut self, layer: LayerId, file: FileId, declaration: Declaration, position: u32) {
         let place = Place { file, at: declaration.at };
         let here = |at| Place { file, at };
-        let address = declaration.address;
+        let (address, extend) = (declaration.address, declaration.extend);
         let point = self.points.entry(address).or_insert_with(|| Said::new(address));
         if let Some(first) = point.declared.iter().find(|declared| declared.layer == layer) {
             self.repeats.push((address, place, first.place));
@@ -91,43 +92,27 @@ impl Declaring<'_> {
         let last = declaration.last.unwrap_or(false);
         point.inside = declaration.inside.map(|inside| (inside.name, last)).or(point.inside);
         if let Some(holds) = declaration.holds {
-            let known = if declaration.extend { std::mem::take(&mut point.holds) } else { Vec::new() };
+            let known = if extend { std::mem::take(&mut point.holds) } else { Vec::new() };
             point.holds = known.into_iter().chain(holds.into_iter().map(|held| (held, here(held.at)))).collect();
         }
         if let Some(offers) = declaration.offer {
-            let known = if declaration.extend { point.offers.take().unwrap_or_default() } else { Vec::new() };
+            let known = if extend { point.offers.take().unwrap_or_default() } else { Vec::new() };
             point.offers = Some(known.into_iter().chain(offers.into_iter().map(|offer| (file, offer))).collect());
         }
         if let Some(needs) = declaration.needs {
-            let known = if declaration.extend { std::mem::take(&mut point.needs) } else { Vec::new() };
+            let known = if extend { std::mem::take(&mut point.needs) } else { Vec::new() };
             point.needs = known.into_iter().chain(needs.into_iter().map(|needed| (needed, here(needed.at)))).collect();
         }
         if let Some(keys) = declaration.asset {
             let asset = point.asset.get_or_insert_with(|| Box::new(Asset::new()));
-            asset.add(place, *keys, declaration.extend, position);
+            asset.add(place, *keys, extend, position);
         }
         if let Some(keys) = declaration.feature {
-            point.feature.get_or_insert_default().add(layer, place, &keys, declaration.extend);
+            point.feature.get_or_insert_default().add(layer, place, &keys, extend);
         }
-        let mut breaches = Vec::new();
-        if let Some((schema, at)) = declaration.value {
-            let new = here(at);
-            let merged = match point.value.take() {
-                Some((old, before)) => {
-                    breaches.extend(changed_type(&old, &schema).map(|kind| (kind, new, before)));
-                    lay_over(old, schema, declaration.extend)
-                }
-                None => schema,
-            };
-            point.value = Some((merged, new));
-        }
-        for (known, added, needed) in
-            [(&mut point.inputs, declaration.inputs, again), (&mut point.args, declaration.args, false)]
-        {
-            breaches.extend(merge(known, added, file, declaration.extend, needed.then_some(place)));
-        }
+        let found = schemas(point, place, again, declaration.value, declaration.inputs, declaration.args, extend);
         let breach = |(kind, place, before)| Breach { point: address, kind, place, before };
-        self.breaches.extend(breaches.into_iter().map(breach));
+        self.breaches.extend(found.into_iter().map(breach));
     }
 
     /// `TYPE.html` from the highest layer that has one, then `page.html`.
@@ -155,6 +140,35 @@ impl Declaring<'_> {
             point.declared.sort_by_key(|declared| declared.layer);
         }
     }
+}
+
+/// Lays what a layer says of a point's value, inputs and arguments over what is said below. Answers what the
+/// layers below can't live with; `again` is true where they know the point.
+fn schemas(
+    point: &mut Said,
+    place: Place,
+    again: bool,
+    value: Option<(Value, At)>,
+    inputs: Vec<Field>,
+    args: Vec<Field>,
+    extend: bool,
+) -> Vec<Found> {
+    let mut breaches = Vec::new();
+    if let Some((schema, at)) = value {
+        let new = Place { file: place.file, at };
+        let merged = match point.value.take() {
+            Some((old, before)) => {
+                breaches.extend(changed_type(&old, &schema).map(|kind| (kind, new, before)));
+                lay_over(old, schema, extend)
+            }
+            None => schema,
+        };
+        point.value = Some((merged, new));
+    }
+    for (known, added, needed) in [(&mut point.inputs, inputs, again), (&mut point.args, args, false)] {
+        breaches.extend(merge(known, added, place.file, extend, needed.then_some(place)));
+    }
+    breaches
 }
 
 impl Declared {

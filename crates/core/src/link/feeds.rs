@@ -11,7 +11,7 @@ use crate::address::Address;
 use crate::name::Name;
 use crate::names::{certain, nearest};
 use crate::scan::{Named, Shape};
-use crate::source::Place;
+use crate::source::{FileId, Place};
 
 /// Ties all that asks for features, and feeds on them, to those that are switched on.
 pub(super) fn link_feeds(names: Names<'_>, offered: &Offered, refs: &mut Refs) {
@@ -21,80 +21,101 @@ pub(super) fn link_feeds(names: Names<'_>, offered: &Offered, refs: &mut Refs) {
             offered.link_question(names, refs, file, *asked);
         }
     }
-    let feeds = names.declared.feeds();
-    let mut found: Vec<(Address, Place, Name)> = Vec::new();
     let mut set: FxHashSet<Name> = FxHashSet::default();
     for (_, facts) in ground.files() {
         if let Shape::Style(style) = &facts.shape {
             set.extend(style.sets.iter().copied());
         }
     }
-    let fed = |wanted: &dyn Fn(&Feed) -> bool| {
-        let found = feeds.iter().filter(|(_, feed)| wanted(feed));
-        // What is fed by its own name is not one of several.
-        found.min_by_key(|(_, feed)| matches!(feed, Feed::Property(_, true))).map(|(feature, _)| *feature)
-    };
-    for (file, facts) in ground.files() {
-        if ground.project.file(file).layer.index() == 0 {
-            continue;
-        }
-        let mut add = |feature: Option<Address>, named: Named| {
-            found.extend(feature.map(|feature| (feature, Place { file, at: named.at }, named.name)));
-        };
-        match &facts.shape {
-            Shape::Template(template) => {
-                for read in &template.reads {
-                    let [root, key, ..] = read.path.as_slice() else { continue };
-                    add(
-                        fed(&is_key(&root.name, key.name)),
-                        Named { name: whole_key(&root.name, key.name), at: root.at },
-                    );
-                }
-            }
-            Shape::Style(style) => {
-                for read in style.reads.iter().filter(|read| !set.contains(&read.name)) {
-                    add(fed(&|feed| feed.is_property(&read.name)), *read);
-                }
-            }
-            Shape::Page(page) => {
-                for Named { name, at } in page.keys.iter().map(|given| given.name) {
-                    add(fed(&is_key("page", name)), Named { name: whole_key("page", name), at });
-                }
-            }
-            Shape::Site(site) => {
-                for Named { name, at } in site.keys.iter().map(|given| given.name) {
-                    add(fed(&is_key("site", name)), Named { name: whole_key("site", name), at });
-                }
-            }
-            _ => {}
-        }
-        for message in facts.shape.messages() {
-            add(fed(&|feed| *feed == Feed::Messages), message.id);
-        }
-        for used in facts.shape.uses() {
-            let Some(point) = used.point.address else { continue };
-            for arg in &used.args {
-                add(fed(&|feed| *feed == Feed::Input(point, arg.name)), *arg);
-            }
-        }
+    let mut feeding = Feeding { feeds: names.declared.feeds(), set, found: Vec::new() };
+    for (file, facts) in ground.files().filter(|(file, _)| ground.project.file(*file).layer.index() > 0) {
+        feeding.file(file, &facts.shape);
     }
-    for placed in names.items() {
-        let Some(component) = placed.component else { continue };
-        for given in &placed.item.inputs {
-            let own = fed(&|feed| *feed == Feed::Input(component, given.name.name));
-            let wide = given.name.name == "extent" && names.declared.takes_extent(component);
-            let feature = own.or_else(|| wide.then(extent_steps));
-            let place = Place { file: placed.file, at: given.name.at };
-            found.extend(feature.map(|feature| (feature, place, given.name.name)));
-        }
-    }
-    for (feature, from, written) in found {
+    feeding.items(names);
+    for (feature, from, written) in feeding.found {
         match lacking_property(names, feature, written) {
             Some(meant) => {
                 let outcome = Outcome::Missing { wanted: Wanted::Property(feature, written), meant };
                 refs.refer(ground, Link::FeedToFeature, from, written, outcome);
             }
             None => offered.link_feed(names, refs, feature, from, written),
+        }
+    }
+}
+
+/// What was found to feed on features.
+struct Feeding {
+    feeds: Vec<(Address, Feed)>,
+    /// The custom properties that style sheets set by themselves.
+    set: FxHashSet<Name>,
+    /// The feature, where it is fed on, and what is written there.
+    found: Vec<(Address, Place, Name)>,
+}
+
+impl Feeding {
+    /// The feature that feeds something. What is fed by its own name is not one of several.
+    fn fed(&self, wanted: &dyn Fn(&Feed) -> bool) -> Option<Address> {
+        let found = self.feeds.iter().filter(|(_, feed)| wanted(feed));
+        found.min_by_key(|(_, feed)| matches!(feed, Feed::Property(_, true))).map(|(feature, _)| *feature)
+    }
+
+    fn add(&mut self, file: FileId, feature: Option<Address>, named: Named) {
+        self.found.extend(feature.map(|feature| (feature, Place { file, at: named.at }, named.name)));
+    }
+
+    /// What one file feeds on.
+    fn file(&mut self, file: FileId, shape: &Shape) {
+        match shape {
+            Shape::Template(template) => {
+                for read in &template.reads {
+                    let [root, key, ..] = read.path.as_slice() else { continue };
+                    self.add(
+                        file,
+                        self.fed(&is_key(&root.name, key.name)),
+                        Named { name: whole_key(&root.name, key.name), at: root.at },
+                    );
+                }
+            }
+            Shape::Style(style) => {
+                for read in &style.reads {
+                    let own = self.set.contains(&read.name);
+                    self.add(file, self.fed(&|feed| !own && feed.is_property(&read.name)), *read);
+                }
+            }
+            Shape::Page(page) => {
+                for Named { name, at } in page.keys.iter().map(|given| given.name) {
+                    self.add(file, self.fed(&is_key("page", name)), Named { name: whole_key("page", name), at });
+                }
+            }
+            Shape::Site(site) => {
+                for Named { name, at } in site.keys.iter().map(|given| given.name) {
+                    self.add(file, self.fed(&is_key("site", name)), Named { name: whole_key("site", name), at });
+                }
+            }
+            _ => {}
+        }
+        for message in shape.messages() {
+            self.add(file, self.fed(&|feed| *feed == Feed::Messages), message.id);
+        }
+        for used in shape.uses() {
+            let Some(point) = used.point.address else { continue };
+            for arg in &used.args {
+                self.add(file, self.fed(&|feed| *feed == Feed::Input(point, arg.name)), *arg);
+            }
+        }
+    }
+
+    /// What items feed on.
+    fn items(&mut self, names: Names<'_>) {
+        for placed in names.items() {
+            let Some(component) = placed.component else { continue };
+            for given in &placed.item.inputs {
+                let own = self.fed(&|feed| *feed == Feed::Input(component, given.name.name));
+                let wide = given.name.name == "extent" && names.declared.takes_extent(component);
+                let feature = own.or_else(|| wide.then(extent_steps));
+                let place = Place { file: placed.file, at: given.name.at };
+                self.found.extend(feature.map(|feature| (feature, place, given.name.name)));
+            }
         }
     }
 }

@@ -49,114 +49,103 @@ impl Likely<'_> {
     /// What a reference that leads nowhere may have led to before it was renamed: the only thing of
     /// its kind that nothing refers to.
     pub fn orphan(&self, wanted: Wanted) -> Option<Meant> {
-        let meant = |written: String, target| Meant { written: written.as_str().into(), target, certain: false };
         match wanted {
-            Wanted::Point(raw) => {
-                let kind = raw.parse::<Address>().ok()?.kind;
-                if kind == Kind::Feature {
-                    return None;
-                }
-                let free = || {
-                    self.names.declared.all().filter(|point| {
-                        let own = point.layer().is_some_and(|layer| layer.index() > 0);
-                        own && point.address.kind == kind && !self.out.referred.contains(&Target::Point(point.address))
-                    })
-                };
-                // Of several, the one that lost its template when it was given another name, or whose file
-                // still has the old one.
-                let bare = |point: &&Said| kind.is_component() && !self.renderers.contains_key(&point.address);
-                let old = raw.as_str().split_once(':').map_or("", |(_, name)| name);
-                let filed = |point: &&Said| {
-                    let file = point.asset.as_ref().and_then(|asset| asset.file);
-                    file.is_some_and(|(file, _)| Utf8Path::new(file.as_str()).file_stem() == Some(old))
-                };
-                let alone =
-                    only(free()).or_else(|| only(free().filter(bare))).or_else(|| only(free().filter(filed)))?;
-                Some(meant(alone.address.to_string(), Target::Point(alone.address)))
-            }
+            Wanted::Point(raw) => self.orphan_point(raw),
             Wanted::Option(_) => {
                 let options = self.names.declared.all().filter(|point| point.address.kind == Kind::Option);
-                let alone = only(options.filter(|point| !self.out.referred.contains(&Target::Point(point.address))))?;
-                Some(meant(alone.address.name.to_string(), Target::Point(alone.address)))
+                let alone = only(options.filter(|point| self.is_free(Target::Point(point.address))))?;
+                Some(meant(alone.address.name, Target::Point(alone.address)))
             }
             Wanted::Menu(_) => {
                 let menus = self.names.ground.menus().into_iter();
-                let (menu, place) =
-                    only(menus.filter(|(_, place)| !self.out.referred.contains(&Target::Menu(*place))))?;
-                Some(meant(menu.name.to_string(), Target::Menu(place)))
+                let (menu, place) = only(menus.filter(|(_, place)| self.is_free(Target::Menu(*place))))?;
+                Some(meant(menu.name, Target::Menu(place)))
             }
             Wanted::Input(address, _) => {
-                let inputs = self.names.declared.point(address)?.passed().iter();
-                let alone = only(
-                    inputs.filter(|input| !self.out.referred.contains(&Target::Input(address, input.field.name))),
-                )?;
-                Some(meant(alone.field.name.to_string(), Target::Input(address, alone.field.name)))
+                let inputs = self.names.declared.point(address)?.passed().iter().map(|input| input.field.name);
+                let alone = only(inputs.filter(|input| self.is_free(Target::Input(address, *input))))?;
+                Some(meant(alone, Target::Input(address, alone)))
             }
             Wanted::Export(file, _) => {
-                let exports = self.names.ground.module(file)?.exports.iter();
-                let alone =
-                    only(exports.filter(|export| !self.out.referred.contains(&Target::Export(file, export.name))))?;
+                let exports = self.names.ground.module(file)?.exports.iter().map(|export| export.name);
+                let alone = only(exports.filter(|export| self.is_free(Target::Export(file, *export))))?;
                 let written = match wanted_by_call(self.references, wanted) {
-                    Some(call) => format!("{}#{}", call.split_once('#')?.0, alone.name),
-                    None => alone.name.to_string(),
+                    Some(call) => format!("{}#{alone}", call.split_once('#')?.0),
+                    None => alone.to_string(),
                 };
-                Some(meant(written, Target::Export(file, alone.name)))
+                Some(meant(written, Target::Export(file, alone)))
             }
-            Wanted::Template(raw) if Prefix::split(&raw).0 == Prefix::None => {
+            Wanted::Template(raw) if Prefix::split(&raw).0 != Prefix::None => None,
+            Wanted::Template(_) | Wanted::Markup(_) => {
                 let (file, name) = only(self.orphan_files(FileKind::Template, None))?;
                 Some(meant(name, Target::File(file)))
             }
-            Wanted::Markup(_) => {
-                let (file, name) = only(self.orphan_files(FileKind::Template, None))?;
-                Some(meant(name, Target::File(file)))
-            }
-            Wanted::File(_, written)
-                if FileKind::of(Utf8Path::new(&format!("media/{written}")))
-                    .is_some_and(|kind| kind != FileKind::Media) =>
-            {
-                let kind = FileKind::of(Utf8Path::new(&format!("media/{written}")))?;
+            Wanted::File(_, written) => {
+                let kind = FileKind::of(Utf8Path::new(&format!("media/{written}")));
+                let kind = kind.filter(|kind| *kind != FileKind::Media)?;
                 let (file, name) = only(self.orphan_files(kind, None))?;
                 Some(meant(name, Target::File(file)))
             }
-            Wanted::Message(_) => {
-                let entries = self
-                    .names
-                    .ground
-                    .translations()
-                    .into_iter()
-                    .filter_map(|(file, _)| Some((file, self.names.ground.words(file)?)));
-                let entries = entries.flat_map(|(file, words)| {
-                    words.entries.iter().map(move |entry| (Place { file, at: entry.at }, entry.id))
-                });
-                let mut free: Vec<(Place, Name)> =
-                    entries.filter(|(place, _)| !self.out.referred.contains(&Target::Entry(*place))).collect();
-                free.dedup_by_key(|(_, id)| *id);
-                let (place, id) = only(free.into_iter())?;
-                Some(meant(id.to_string(), Target::Entry(place)))
-            }
+            Wanted::Message(_) => self.orphan_message(),
             Wanted::Macro(file, _) => {
                 let template = self.names.ground.template(file)?;
                 let macros = template.sections.iter().filter_map(|section| match section.kind {
                     SectionKind::Macro(name) => Some(name),
                     _ => None,
                 });
-                let alone = only(macros.filter(|name| !self.out.referred.contains(&Target::Macro(file, *name))))?;
-                Some(meant(alone.to_string(), Target::Macro(file, alone)))
+                let alone = only(macros.filter(|name| self.is_free(Target::Macro(file, *name))))?;
+                Some(meant(alone, Target::Macro(file, alone)))
             }
-            Wanted::Module(layer, raw) => {
-                let (file, name) = only(self.orphan_modules(layer))?;
-                match wanted_by_call(self.references, wanted)
-                    .and_then(|call| call.as_str().split_once('#').map(|(_, export)| export))
-                {
-                    Some(export) => {
-                        self.names.ground.export(Callback { file, export: export.into() })?;
-                        Some(meant(format!("{name}#{export}"), Target::Export(file, export.into())))
-                    }
-                    None if raw.starts_with('.') => Some(meant(format!("./{name}"), Target::File(file))),
-                    None => None,
-                }
-            }
+            Wanted::Module(layer, raw) => self.orphan_module(wanted, layer, raw),
             _ => None,
+        }
+    }
+
+    fn is_free(&self, target: Target) -> bool {
+        !self.out.referred.contains(&target)
+    }
+
+    /// Of several points, the one that lost its template when it was given another name, or whose file still
+    /// has the old one.
+    fn orphan_point(&self, raw: Name) -> Option<Meant> {
+        let kind = raw.parse::<Address>().ok().map(|address| address.kind).filter(|kind| *kind != Kind::Feature)?;
+        let free = || {
+            self.names.declared.all().filter(|point| {
+                let own = point.layer().is_some_and(|layer| layer.index() > 0);
+                own && point.address.kind == kind && self.is_free(Target::Point(point.address))
+            })
+        };
+        let bare = |point: &&Said| kind.is_component() && !self.renderers.contains_key(&point.address);
+        let old = raw.as_str().split_once(':').map_or("", |(_, name)| name);
+        let filed = |point: &&Said| {
+            let file = point.asset.as_ref().and_then(|asset| asset.file);
+            file.is_some_and(|(file, _)| Utf8Path::new(file.as_str()).file_stem() == Some(old))
+        };
+        let alone = only(free()).or_else(|| only(free().filter(bare))).or_else(|| only(free().filter(filed)))?;
+        Some(meant(alone.address.to_string(), Target::Point(alone.address)))
+    }
+
+    fn orphan_message(&self) -> Option<Meant> {
+        let ground = self.names.ground;
+        let words = ground.translations().into_iter().filter_map(|(file, _)| Some((file, ground.words(file)?)));
+        let entries = words
+            .flat_map(|(file, words)| words.entries.iter().map(move |entry| (Place { file, at: entry.at }, entry.id)));
+        let mut free: Vec<(Place, Name)> = entries.filter(|(place, _)| self.is_free(Target::Entry(*place))).collect();
+        free.dedup_by_key(|(_, id)| *id);
+        let (place, id) = only(free.into_iter())?;
+        Some(meant(id, Target::Entry(place)))
+    }
+
+    fn orphan_module(&self, wanted: Wanted, layer: LayerId, raw: Name) -> Option<Meant> {
+        let (file, name) = only(self.orphan_modules(layer))?;
+        let call = wanted_by_call(self.references, wanted);
+        match call.and_then(|call| call.as_str().split_once('#').map(|(_, export)| export)) {
+            Some(export) => {
+                self.names.ground.export(Callback { file, export: export.into() })?;
+                Some(meant(format!("{name}#{export}"), Target::Export(file, export.into())))
+            }
+            None if raw.starts_with('.') => Some(meant(format!("./{name}"), Target::File(file))),
+            None => None,
         }
     }
 
@@ -179,6 +168,10 @@ impl Likely<'_> {
             exports.iter().all(|export| !self.out.referred.contains(&Target::Export(*file, export.name)))
         })
     }
+}
+
+fn meant(written: impl std::fmt::Display, target: Target) -> Meant {
+    Meant { written: written.to_string().as_str().into(), target, certain: false }
 }
 
 /// How a callback that is missing was written.

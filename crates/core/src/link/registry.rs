@@ -78,7 +78,7 @@ impl Registry {
         parallel::alone(|| {
             let scanned = |at: usize| {
                 let id = FileId(at as u32);
-                let early = project.early.get(&id).cloned();
+                let early = project.kept_facts(id);
                 early.unwrap_or_else(|| scan_file(&project.with_text(files, id)).without_contents())
             };
             let facts = (0..project.files.len()).map(scanned).collect();
@@ -109,7 +109,7 @@ impl Registry {
             files: Vec::new(),
             troubles: Vec::new(),
             links: Vec::new(),
-            early: Default::default(),
+            kept: Default::default(),
         };
         let mut project = std::mem::replace(&mut self.ground.project, empty);
         // Taking the old registry apart takes as long as some of the steps that follow.
@@ -157,7 +157,7 @@ impl Registry {
     pub fn scan(project: &Project) -> Vec<Facts> {
         parallel::map(project.files.len(), |at| {
             let id = FileId(at as u32);
-            project.early.get(&id).cloned().unwrap_or_else(|| scan_file(project.file(id)))
+            project.kept_facts(id).unwrap_or_else(|| scan_file(project.file(id)))
         })
     }
 

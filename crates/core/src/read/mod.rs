@@ -4,13 +4,14 @@
 mod files;
 mod stack;
 
-use std::collections::BTreeSet;
+use std::any::Any;
+use std::collections::{BTreeSet, HashMap};
+use std::sync::Arc;
 
 use crate::name::Name;
 use camino::{Utf8Path, Utf8PathBuf};
 
-use crate::scan::Facts;
-use crate::source::{At, FileId, LayerId};
+use crate::source::{At, FileId, LayerId, LayerRequest};
 
 pub use crate::source::{Content, FileKind, LARGEST, LayerRole, SourceFile, Unreadable};
 pub use files::{CachedFiles, DiskFiles, Files, Listed, MemoryFiles, OverlayFiles};
@@ -111,8 +112,40 @@ pub struct Project {
     pub troubles: Vec<LayerTrouble>,
     /// Layers that were found.
     pub links: Vec<LayerLink>,
-    /// Facts of the manifests that had to be known to find the layers.
-    pub(crate) early: std::collections::HashMap<FileId, Facts>,
+    /// What was made of the manifests that had to be known to find the layers.
+    pub(crate) kept: HashMap<FileId, Kept>,
+}
+
+/// What whoever reads manifests wants to keep of one.
+pub type Kept = Arc<dyn Any + Send + Sync>;
+
+/// What reading needs to know of a manifest.
+#[derive(Clone, Default)]
+pub struct ManifestSays {
+    /// What the layer is, where it says so.
+    pub role: Option<LayerRole>,
+    /// Its name.
+    pub name: Option<Name>,
+    /// Its version.
+    pub version: Option<semver::Version>,
+    /// Do other themes build on it?
+    pub open: bool,
+    /// The theme that it builds on.
+    pub base: Option<LayerRequest>,
+    /// The add-ons beside it.
+    pub companions: Vec<LayerRequest>,
+    /// The contract of its host.
+    pub host: Option<LayerRequest>,
+    /// The folder of its translations.
+    pub words: String,
+    /// What else was made of it.
+    pub kept: Option<Kept>,
+}
+
+/// Whoever can read manifests: which layers there are depends on what they say.
+pub trait Manifests {
+    /// What a manifest says.
+    fn read(&self, manifest: &SourceFile) -> ManifestSays;
 }
 
 /// Why no theme could be opened.
@@ -135,22 +168,15 @@ impl Project {
         (0..self.files.len() as u32).map(FileId)
     }
 
-    /// Opens the theme in `root` and every layer below it, each file read once.
-    ///
-    /// # Errors
-    /// Only where `root` is no folder with a `truehook.toml`. Anything else that is wrong becomes
-    /// part of the project, so that it can be reported.
-    pub fn open(files: &dyn Files, root: &Utf8Path) -> Result<Project, OpenError> {
-        stack::open(files, root, true)
-    }
-
-    /// As [`open`](Project::open), but the texts of the preview's pages are left on the disk, since there
-    /// may be many.
-    ///
-    /// # Errors
-    /// As for [`open`](Project::open).
-    pub fn open_without_pages(files: &dyn Files, root: &Utf8Path) -> Result<Project, OpenError> {
-        crate::parallel::alone(|| stack::open(files, root, false))
+    /// Opens the theme in `root` and every layer below it, each file read once; without the texts of the
+    /// preview's pages where there may be many.
+    pub(crate) fn read(
+        files: &dyn Files,
+        manifests: &dyn Manifests,
+        root: &Utf8Path,
+        pages: bool,
+    ) -> Result<Project, OpenError> {
+        stack::open(files, manifests, root, pages)
     }
 
     /// A file with its text, which is read now if it was left on the disk.
@@ -174,7 +200,7 @@ impl Project {
     pub(crate) fn read_again(&mut self, files: &dyn Files, id: FileId) {
         let path = self.path_of(id);
         self.files[id.index()].content = files.read(&path).map_or_else(Content::Broken, Content::from_bytes);
-        self.early.remove(&id);
+        self.kept.remove(&id);
     }
 
     /// The bytes of a file in a layer's `media/`, by its path below the layer's folder.

@@ -9,7 +9,7 @@ use semver::Version;
 
 use super::*;
 use crate::parallel;
-use crate::scan::{self, Facts, LayerRequest, Shape};
+use crate::source::LayerRequest;
 
 static STANDARD: Dir = include_dir!("$CARGO_MANIFEST_DIR/../../hosts/standard");
 
@@ -36,30 +36,28 @@ struct Found {
     role: LayerRole,
     built_in: bool,
     manifest: SourceFile,
-    facts: Facts,
+    says: ManifestSays,
 }
 
 impl Found {
-    fn open(files: &dyn Files, root: Utf8PathBuf, role: LayerRole, built_in: bool) -> Option<Found> {
+    fn open(
+        files: &dyn Files,
+        manifests: &dyn Manifests,
+        root: Utf8PathBuf,
+        role: LayerRole,
+        built_in: bool,
+    ) -> Option<Found> {
         let listed = files.list(&root, "truehook.toml").pop()?;
         let manifest = read_file(files, &root, listed, FileKind::Manifest);
-        let facts = scan::scan_file(&manifest);
-        Some(Found { root, role, built_in, manifest, facts })
-    }
-
-    fn identity(&self) -> Option<&scan::Identity> {
-        match &self.facts.shape {
-            Shape::Manifest(manifest) => manifest.identity.as_ref(),
-            _ => None,
-        }
+        let says = manifests.read(&manifest);
+        Some(Found { root, role, built_in, manifest, says })
     }
 
     fn name(&self) -> Name {
         if self.role == LayerRole::Host {
             return "host".into();
         }
-        let stated = self.identity().and_then(|identity| identity.name.map(|name| name.name));
-        stated.unwrap_or_else(|| self.root.file_name().unwrap_or("theme").into())
+        self.says.name.unwrap_or_else(|| self.root.file_name().unwrap_or("theme").into())
     }
 }
 
@@ -74,22 +72,28 @@ struct Asked {
 
 struct Search<'f> {
     files: &'f dyn Files,
+    manifests: &'f dyn Manifests,
     standard: MemoryFiles,
     found: Vec<Found>,
     asked: Vec<Asked>,
 }
 
-pub(super) fn open(files: &dyn Files, root: &Utf8Path, pages: bool) -> Result<Project, OpenError> {
+pub(super) fn open(
+    files: &dyn Files,
+    manifests: &dyn Manifests,
+    root: &Utf8Path,
+    pages: bool,
+) -> Result<Project, OpenError> {
     let folder = files.folder(root).ok_or_else(|| OpenError::NoFolder(root.to_string()))?;
-    let mut theme =
-        Found::open(files, folder, LayerRole::Theme, false).ok_or_else(|| OpenError::NoManifest(root.to_string()))?;
+    let mut theme = Found::open(files, manifests, folder, LayerRole::Theme, false)
+        .ok_or_else(|| OpenError::NoManifest(root.to_string()))?;
     // A companion or a host contract can be looked at by itself, too.
-    theme.role = theme.identity().map_or(LayerRole::Theme, |identity| identity.role);
+    theme.role = theme.says.role.unwrap_or(LayerRole::Theme);
     if theme.role == LayerRole::Host {
-        let search = Search { files, standard: standard_files(), found: vec![theme], asked: Vec::new() };
+        let search = Search { files, manifests, standard: standard_files(), found: vec![theme], asked: Vec::new() };
         return Ok(search.project(&[0], pages));
     }
-    let mut search = Search { files, standard: standard_files(), found: vec![theme], asked: Vec::new() };
+    let mut search = Search { files, manifests, standard: standard_files(), found: vec![theme], asked: Vec::new() };
 
     let bases = search.bases();
     let companions = search.companions(&bases);
@@ -99,8 +103,8 @@ pub(super) fn open(files: &dyn Files, root: &Utf8Path, pages: bool) -> Result<Pr
 }
 
 impl Search<'_> {
-    fn request(&self, by: usize, pick: impl Fn(&scan::Identity) -> Option<&LayerRequest>) -> Option<LayerRequest> {
-        self.found[by].identity().and_then(pick).cloned()
+    fn request(&self, by: usize, pick: impl Fn(&ManifestSays) -> Option<&LayerRequest>) -> Option<LayerRequest> {
+        pick(&self.found[by].says).cloned()
     }
 
     /// The theme and its bases, highest first.
@@ -129,7 +133,7 @@ impl Search<'_> {
     fn companions(&mut self, bases: &[usize]) -> Vec<usize> {
         let mut found = Vec::new();
         for by in bases.iter().rev() {
-            let requests = self.found[*by].identity().map(|id| id.companions.clone()).unwrap_or_default();
+            let requests = self.found[*by].says.companions.clone();
             for request in requests {
                 if let Some(at) = self.fetch(Wanted::Companion, *by, &request)
                     && !found.contains(&at)
@@ -157,7 +161,7 @@ impl Search<'_> {
         if let Some(at) = self.found.iter().position(|found| found.built_in) {
             return Some(at);
         }
-        let found = Found::open(&self.standard, STANDARD_ROOT.into(), LayerRole::Host, true)?;
+        let found = Found::open(&self.standard, self.manifests, STANDARD_ROOT.into(), LayerRole::Host, true)?;
         self.found.push(found);
         Some(self.found.len() - 1)
     }
@@ -179,7 +183,7 @@ impl Search<'_> {
             self.folder_of(by, request).and_then(|root| {
                 let known = self.found.iter().position(|found| found.root == root && found.role == role);
                 known.or_else(|| {
-                    self.found.push(Found::open(self.files, root, role, false)?);
+                    self.found.push(Found::open(self.files, self.manifests, root, role, false)?);
                     Some(self.found.len() - 1)
                 })
             })
@@ -219,7 +223,7 @@ impl Search<'_> {
             files: Vec::new(),
             troubles: Vec::new(),
             links: Vec::new(),
-            early: HashMap::new(),
+            kept: HashMap::new(),
         };
         for asked in &self.asked {
             let Some(layer) = place.get(&asked.by).copied() else { continue };
@@ -247,7 +251,7 @@ impl Search<'_> {
 
 fn version_trouble(found: &Found, at: LayerId, wanted: Option<&semver::VersionReq>) -> Option<Trouble> {
     let wanted = wanted?;
-    let version: Option<&Version> = found.identity().and_then(|id| id.version.as_ref());
+    let version: Option<&Version> = found.says.version.as_ref();
     if version.is_some_and(|version| wanted.matches(version)) {
         return None;
     }
@@ -257,12 +261,11 @@ fn version_trouble(found: &Found, at: LayerId, wanted: Option<&semver::VersionRe
 
 fn add_layer(project: &mut Project, files: &dyn Files, found: Found, id: LayerId, pages: bool, theme: &Utf8Path) {
     let name = found.name();
-    let open = found.identity().is_some_and(|identity| identity.open);
+    let open = found.says.open;
     let first = project.files.len();
     let parts = ["code", "markup", "media", "points", "preview"];
-    let words = words_folder(&found);
     let translations =
-        files.list(&found.root, &words).into_iter().filter(|listed| listed.path.extension() == Some("po"));
+        files.list(&found.root, &found.says.words).into_iter().filter(|listed| listed.path.extension() == Some("po"));
     let mut listed: Vec<(Listed, FileKind)> = parts
         .into_iter()
         .flat_map(|part| files.list(&found.root, part))
@@ -297,19 +300,8 @@ fn add_layer(project: &mut Project, files: &dyn Files, found: Found, id: LayerId
     project.layers.push(layer);
     if let Some(manifest) = project.find(id, "truehook.toml") {
         project.layers[id.index()].manifest = manifest;
-        project.early.insert(manifest, found.facts);
+        project.kept.extend(found.says.kept.map(|kept| (manifest, kept)));
     }
-}
-
-/// Where a layer's translations lie, as the feature for them says.
-fn words_folder(found: &Found) -> String {
-    let declarations = match &found.facts.shape {
-        Shape::Manifest(manifest) => manifest.declarations.as_slice(),
-        _ => &[],
-    };
-    let feature = declarations.iter().find(|declared| declared.address.to_string() == "feature:translations");
-    let folder = feature.and_then(|feature| feature.feature.as_ref()?.arguments.get("folder")?.as_str());
-    folder.filter(|folder| !folder.is_empty() && !crate::source::leaves(folder)).unwrap_or("words").to_string()
 }
 
 /// What a listed file is for. A link that could not be followed may have been a folder, so it is

@@ -1,8 +1,10 @@
 //! Where things stand: files, byte spans, and their lines and columns.
 
 mod file;
+mod request;
 
 pub use file::{Content, FileKind, LARGEST, LayerRole, SourceFile, Unreadable};
+pub use request::LayerRequest;
 
 /// One layer of the stack, by its position: 0 is the host.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]

@@ -6,16 +6,22 @@ use serde::Serialize;
 
 mod assets;
 mod baseline;
+mod fills;
 mod findings;
 mod points;
+mod slots;
+mod variables;
 
 use crate::link::Registry;
 use crate::source::{FileId, LineIndex, Place, Span};
 
 pub use assets::*;
 pub use baseline::*;
+pub use fills::{FillView, HolderView};
 pub use findings::*;
 pub use points::*;
+pub use slots::{ByView, SlotState, SlotView};
+pub use variables::VariableView;
 
 /// The version of all shapes in here.
 pub const VERSION: u32 = 1;

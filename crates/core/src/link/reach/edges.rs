@@ -153,6 +153,31 @@ impl Reaching<'_> {
             let to = needed.address.and_then(|address| self.index(&address)).map(|at| graph.point(at));
             edges.extend(to.map(|to| Edge { to, sure: false, via: Some(*place), guess: false, mask: Types::ALL }));
         }
+        self.attached_edges(point, graph, edges);
+        if let (Some(Renderer::Template(file)), true) =
+            (self.ties.renderer(point.address), point.address.kind.is_component())
+        {
+            edges.push(Edge { to: graph.entry(file), sure: true, via: None, guess: false, mask: Types::ALL });
+        }
+        let markup = self.missed.miss_of(Wanted::Markup(point.address)).and_then(|miss| miss.meant);
+        if let Some(Target::File(file)) = markup.map(|meant| meant.target) {
+            edges.push(Edge { to: graph.entry(file), sure: false, via: None, guess: true, mask: Types::ALL });
+        }
+        // What a component holds is said item by item; it never holds itself without end.
+        self.item_edges(self.ties.items(point.address), point.address.kind.is_component(), graph, edges);
+        self.offer_edges(point, graph, edges);
+        if point.address.kind == Kind::Menu {
+            let to = self.index(&menu_partial()).map(|at| graph.point(at));
+            edges.extend(to.map(|to| Edge { to, sure: false, via: None, guess: false, mask: Types::ALL }));
+        }
+        if point.address == body_region() {
+            let to = self.index(&body_partial()).map(|at| graph.point(at));
+            edges.extend(to.map(|to| Edge { to, sure: false, via: None, guess: false, mask: Types::ALL }));
+        }
+    }
+
+    /// What is attached to a point, and the callback that renders it.
+    fn attached_edges(&self, point: &Said, graph: &Graph, edges: &mut Vec<Edge>) {
         let mut callback = |callback: Callback, sure: bool, guess: bool, mask: Types| {
             let Some(module) = self.ties.names.ground.module(callback.file) else { return };
             if let Some(at) = module.exports.iter().position(|export| export.name == callback.export) {
@@ -190,26 +215,6 @@ impl Reaching<'_> {
                     mask,
                 }));
             }
-        }
-        if let (Some(Renderer::Template(file)), true) =
-            (self.ties.renderer(point.address), point.address.kind.is_component())
-        {
-            edges.push(Edge { to: graph.entry(file), sure: true, via: None, guess: false, mask: Types::ALL });
-        }
-        let markup = self.missed.miss_of(Wanted::Markup(point.address)).and_then(|miss| miss.meant);
-        if let Some(Target::File(file)) = markup.map(|meant| meant.target) {
-            edges.push(Edge { to: graph.entry(file), sure: false, via: None, guess: true, mask: Types::ALL });
-        }
-        // What a component holds is said item by item; it never holds itself without end.
-        self.item_edges(self.ties.items(point.address), point.address.kind.is_component(), graph, edges);
-        self.offer_edges(point, graph, edges);
-        if point.address.kind == Kind::Menu {
-            let to = self.index(&menu_partial()).map(|at| graph.point(at));
-            edges.extend(to.map(|to| Edge { to, sure: false, via: None, guess: false, mask: Types::ALL }));
-        }
-        if point.address == body_region() {
-            let to = self.index(&body_partial()).map(|at| graph.point(at));
-            edges.extend(to.map(|to| Edge { to, sure: false, via: None, guess: false, mask: Types::ALL }));
         }
     }
 

@@ -3,6 +3,7 @@
 use semver::{Version, VersionReq};
 
 use super::*;
+use crate::source::LayerRequest;
 
 pub(super) const IDENTITY_TABLES: [LayerRole; 3] = [LayerRole::Theme, LayerRole::Companion, LayerRole::Host];
 

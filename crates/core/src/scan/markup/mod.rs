@@ -8,7 +8,7 @@ mod html;
 mod tags;
 
 use crate::name::Name;
-use minijinja::machinery::ast::{CallBlock, Expr, ForLoop, IfCond, Macro, Stmt};
+use minijinja::machinery::ast::{CallBlock, Expr, ForLoop, FromImport, IfCond, Macro, Stmt};
 use minijinja::machinery::parse;
 
 use super::*;
@@ -267,19 +267,7 @@ impl<'t> Scanner<'t> {
                 self.template(TemplateVerb::Import, &import.expr, false, aliases);
                 self.locals.extend(alias);
             }
-            Stmt::FromImport(import) => {
-                let mut aliases = Vec::new();
-                for (macro_name, alias) in &import.names {
-                    let (Some(word), Some(known)) = (local(macro_name), local(alias.as_ref().unwrap_or(macro_name)))
-                    else {
-                        continue;
-                    };
-                    let at = self.at_part(word);
-                    aliases.push((name(known), Some(Named { name: name(word), at })));
-                    self.locals.push(known);
-                }
-                self.template(TemplateVerb::Import, &import.expr, false, aliases);
-            }
+            Stmt::FromImport(import) => self.macros_from(import),
             Stmt::Extends(extends) => self.template(TemplateVerb::Extends, &extends.name, false, Vec::new()),
             Stmt::Include(include) => {
                 self.template(TemplateVerb::Include, &include.name, include.ignore_missing, Vec::new());
@@ -288,6 +276,19 @@ impl<'t> Scanner<'t> {
             Stmt::CallBlock(call) => self.call_block(call),
             Stmt::Do(call) => self.call(&call.call, false),
         }
+    }
+
+    fn macros_from(&mut self, import: &FromImport<'t>) {
+        let mut aliases = Vec::new();
+        for (macro_name, alias) in &import.names {
+            let (Some(word), Some(known)) = (local(macro_name), local(alias.as_ref().unwrap_or(macro_name))) else {
+                continue;
+            };
+            let at = self.at_part(word);
+            aliases.push((name(known), Some(Named { name: name(word), at })));
+            self.locals.push(known);
+        }
+        self.template(TemplateVerb::Import, &import.expr, false, aliases);
     }
 
     fn captured(&mut self, scan: impl FnOnce(&mut Self)) {

@@ -1,24 +1,13 @@
 //! What a manifest says.
 
-use semver::{Version, VersionReq};
+use semver::Version;
 use serde_json::Value;
 
 use super::{CallRef, Item, Named, PointRef};
 use crate::address::Address;
 use crate::name::Name;
 use crate::scan::Condition;
-use crate::source::{At, LayerRole};
-
-/// `base`, a companion or `host`, as the manifest asks for it.
-#[derive(Clone, Debug, PartialEq)]
-pub struct LayerRequest {
-    /// A path relative to the layer's folder, or the name of a built-in contract.
-    pub target: Name,
-    /// Where it stands.
-    pub at: At,
-    /// The wanted versions.
-    pub versions: Option<VersionReq>,
-}
+use crate::source::{At, LayerRequest, LayerRole};
 
 /// The table that opens a manifest.
 #[derive(Clone, Debug, PartialEq)]

@@ -1,26 +1,29 @@
 //! Fills holes from a work list: renders the page's template, then every point that it places, then
 //! every point that those place, until nothing is left.
 
+mod components;
+mod items;
+
 use std::collections::HashMap;
 use std::rc::Rc;
 use std::time::Instant;
 
 use minijinja::Value;
 use truehook_core::address::{Address, Kind};
-use truehook_core::link::{Callback, Point, Registry, Renderer, Runs, Slot, body_region, menu_partial};
+use truehook_core::link::{Point, Registry, Runs, Slot, body_region};
 use truehook_core::read::FileKind;
 use truehook_core::source::FileId;
 
-use crate::engines::templates::{Inputs, Templates, Wrap};
+use crate::engines::templates::Templates;
 use crate::host::{Call, Here, Scene};
 use crate::points::assets::{self, Elements};
-use crate::points::components::{self, markup_of};
-use crate::points::turns::{is_on, note_render, note_step, run_slot};
+use crate::points::components::{self as prepared, markup_of};
+use crate::points::turns::{is_on, note_step, run_slot};
 use crate::points::{contents, head, moments};
-use crate::record::holes::{Frame, Hole};
-use crate::record::trace::{Failure, StepState, StepValues};
+use crate::record::holes::Hole;
+use crate::record::trace::{Failure, StepState};
 use crate::record::tree::{Origin, OutletName, Part, SegmentId, Tree};
-use crate::value::{Given, as_markup, escape, pairs, shown};
+use crate::value::Given;
 
 /// Puts a whole page together.
 pub fn page(templates: &Templates, scene: &Rc<Scene>, page_type: &str) -> Tree {
@@ -111,7 +114,7 @@ impl<'s> Filler<'s> {
             let inputs = match registry.point(Address::new(Kind::Template, stem)) {
                 Some(point) => {
                     self.scene.page.trace.borrow_mut().points.push(point.address);
-                    components::inputs(&self.here(), point, Vec::new())
+                    prepared::inputs(&self.here(), point, Vec::new())
                 }
                 None => Vec::new(),
             };
@@ -300,141 +303,5 @@ impl<'s> Filler<'s> {
             self.item(item, holder, segment);
         }
         segment
-    }
-
-    /// Adds an item, in the wrapping of its area.
-    fn item(&mut self, item: &Value, holder: Option<&Point>, segment: SegmentId) {
-        let name = item.get_attr("use").map(|name| name.to_string()).unwrap_or_default();
-        let by = holder.map(|holder| holder.address);
-        let fail = |message: String| {
-            let point = by.map_or_else(|| "sections".to_string(), |by| by.to_string());
-            self.fail(Failure::at(point, message));
-        };
-        let registry = self.registry();
-        let Some(component) = registry.item_component(&name, by) else {
-            return fail(format!("an item uses `{name}`, which is no component"));
-        };
-        if by.is_some_and(|by| !registry.may_hold(by, component)) {
-            return fail(format!("it may not hold `{component}`"));
-        }
-        if by.is_none() && component.kind != Kind::Section {
-            return fail(format!("a page is composed of sections, and `{component}` is none"));
-        }
-        let Some(table) = pairs(item) else { return };
-        let find = |key: &str| table.iter().find(|(known, _)| known == key).map(|(_, value)| value.clone());
-        let held = find("holds").and_then(|held| held.try_iter().ok()?.collect::<Vec<_>>().into()).unwrap_or_default();
-        let extent = find("extent").filter(|_| registry.takes_extent(component));
-        let extent = extent.and_then(|name| self.extent(component, &name));
-        let title = find("title");
-        let args: Given = table.into_iter().filter(|(key, _)| key != "use" && key != "holds").collect();
-        let hole = self.scene.page.leave_hole(Hole::Point { point: component, args, held });
-        let markup = match holder.filter(|holder| holder.address.kind == Kind::Area) {
-            Some(area) => self.in_area(area, component, title, hole),
-            None => hole,
-        };
-        self.put(
-            segment,
-            match extent {
-                Some(name) => format!("<div class=\"extent-{}\">{markup}</div>", escape(&name)),
-                None => markup,
-            },
-        );
-    }
-
-    /// How wide an item is to be, where the theme has a step of that name.
-    fn extent(&self, component: Address, name: &Value) -> Option<String> {
-        let name = name.as_str()?;
-        let steps = self.registry().argument("extent", "steps")?;
-        if steps.get(name).is_some() {
-            return Some(name.to_string());
-        }
-        self.fail(Failure::at(component, format!("the theme has no extent `{name}`")));
-        None
-    }
-
-    /// The wrapping of an item in an area.
-    fn in_area(&mut self, area: &Point, component: Address, title: Option<Value>, body: String) -> String {
-        let count = self.shown.entry(area.address).or_default();
-        *count += 1;
-        let id = Value::from(format!("{}-{count}", area.address.name));
-        let title = title.filter(|title| !title.is_none() && !title.is_undefined() && title.as_str() != Some(""));
-        let title = title.and_then(|text| match area.wrap_title {
-            Some(_) => self.wrapped(Wrap::Title, area, vec![("text", text), ("id", id.clone())]),
-            None => Some(format!("<h3>{}</h3>", as_markup(&text))),
-        });
-        let title = title.unwrap_or_default();
-        if area.wrap.is_none() {
-            return format!("{title}{body}");
-        }
-        let kind = component.inner().map_or(component.name.as_str(), |(_, own)| own);
-        let values = vec![
-            ("title", Value::from_safe_string(title)),
-            ("body", Value::from_safe_string(body)),
-            ("id", id),
-            ("kind", Value::from(kind)),
-        ];
-        self.wrapped(Wrap::Whole, area, values).unwrap_or_default()
-    }
-
-    /// Renders the menu that fills a spot; nothing where there is none.
-    fn menu(&mut self, point: &Point, args: &Given, segment: SegmentId) {
-        let entries = contents::contents(&self.here(), point);
-        if entries.is_empty() {
-            return;
-        }
-        let with = args.iter().find(|(key, _)| key == "with").map(|(_, with)| with.to_string());
-        let component = match with {
-            None => menu_partial(),
-            Some(written) => written.parse().unwrap_or_else(|_| Address::new(Kind::Partial, written.as_str())),
-        };
-        let inputs = components::menu_inputs(self.registry(), component, point, Value::from(entries.to_vec()), args);
-        let hole = self.scene.page.leave_hole(Hole::Point { point: component, args: inputs, held: Vec::new() });
-        self.put(segment, hole);
-    }
-
-    /// Renders a component with its inputs; nothing where that fails, which is noted.
-    fn component(&self, point: &Point, given: Given, held: Vec<Value>) -> Option<String> {
-        let inputs = components::inputs(&self.here(), point, given);
-        let frame = Frame { component: point.address, held };
-        let markup = self.scene.page.within(Some(frame), || match point.renderer {
-            Some(Renderer::Template(file)) => self.template(file, inputs, Some(point.address)),
-            Some(Renderer::Callback(callback)) => self.by_callback(point, callback, inputs),
-            None => {
-                self.fail(Failure::at(point.address, "nothing renders it"));
-                None
-            }
-        })?;
-        match point.wrap {
-            Some(_) => self.wrapped(Wrap::Whole, point, vec![("body", Value::from_safe_string(markup))]),
-            None => Some(markup),
-        }
-    }
-
-    fn template(&self, file: FileId, inputs: Inputs, point: Option<Address>) -> Option<String> {
-        let rendered = self.templates.render(self.scene, file, inputs);
-        let point = point.map(|point| point.to_string());
-        rendered.map_err(|failure| self.fail(Failure { point, ..failure })).ok()
-    }
-
-    fn by_callback(&self, point: &Point, callback: Callback, inputs: Inputs) -> Option<String> {
-        let begun = Instant::now();
-        let here = self.here();
-        let value = Value::from_pairs(inputs);
-        let result = here.calls.call(&Call { callback, piped: Some(&value), args: &[], point: point.address });
-        let markup = result.and_then(|value| markup_of(&value));
-        let state = if markup.is_ok() { StepState::Ran } else { StepState::Failed };
-        let after = || markup.as_ref().cloned().unwrap_or_default();
-        let values = self.scene.page.watched.then(|| StepValues { before: shown(&value), after: after() });
-        note_render(&here, point.address, callback, state, begun, values);
-        let fail = |error: crate::host::CallError| {
-            self.scene.page.fail_callback(point.address, callback, error.message, error.place);
-        };
-        markup.map_err(fail).ok()
-    }
-
-    /// Puts the wrapping markup of a point around something.
-    fn wrapped(&self, wrap: Wrap, point: &Point, values: Inputs) -> Option<String> {
-        let result = self.templates.wrap(self.scene, wrap, point.address, values);
-        result.map_err(|message| self.fail(Failure::at(point.address, message))).ok()
     }
 }
