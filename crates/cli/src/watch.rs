@@ -2,12 +2,14 @@
 
 use std::collections::BTreeSet;
 use std::io::{IsTerminal, Write};
-use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
+use std::path::PathBuf;
+use std::sync::mpsc::{Receiver, channel};
 use std::time::{Duration, Instant};
 
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
-use notify::{Event, EventKind, RecommendedWatcher, RecursiveMode, Watcher};
+use notify::{EventKind, RecommendedWatcher, RecursiveMode};
+use notify_debouncer_full::{DebounceEventResult, Debouncer, NoCache, new_debouncer_opt};
 use truehook_core::link::Registry;
 use truehook_core::read::{CachedFiles, OpenError, Project};
 use truehook_core::rules;
@@ -16,8 +18,11 @@ use crate::Outcome;
 use crate::args::{CheckArgs, Report};
 use crate::output::told::Told;
 
-/// How long a write may take to settle.
+/// How long a write may take to settle, and how often it is looked whether it has.
 const SETTLE: Duration = Duration::from_millis(20);
+const TICK: Duration = Duration::from_millis(5);
+
+type Watch = Debouncer<RecommendedWatcher, NoCache>;
 
 /// A theme that is watched.
 struct Watched {
@@ -33,14 +38,17 @@ pub fn run(folders: &[Utf8PathBuf], args: &CheckArgs) -> Result<Outcome> {
         bail!("--watch prints for people; leave --format away");
     }
     let (send, changes) = channel();
-    let mut watcher = notify::recommended_watcher(move |event: notify::Result<Event>| {
-        if let Ok(event) = event
-            && !matches!(event.kind, EventKind::Access(_))
-        {
-            let _ = send.send(event.paths);
+    let settled = move |events: DebounceEventResult| {
+        // Checking reads files, which is no change of them.
+        let events = events.unwrap_or_default().into_iter();
+        let changes = events.filter(|event| !matches!(event.kind, EventKind::Access(_)));
+        let paths: Vec<PathBuf> = changes.flat_map(|event| event.event.paths).collect();
+        if !paths.is_empty() {
+            let _ = send.send((Instant::now(), paths));
         }
-    })
-    .context("the system can't tell when files change")?;
+    };
+    let mut watcher: Watch = new_debouncer_opt(SETTLE, Some(TICK), settled, NoCache, notify::Config::default())
+        .context("the system can't tell when files change")?;
     let mut themes: Vec<Watched> = folders
         .iter()
         .map(|folder| Watched {
@@ -93,32 +101,25 @@ fn roots_of(theme: &Watched) -> Vec<Utf8PathBuf> {
     roots.chain([theme.folder.clone()]).collect()
 }
 
-fn watch(watcher: &mut RecommendedWatcher, known: &mut BTreeSet<Utf8PathBuf>, root: &Utf8Path) -> Result<()> {
+fn watch(watcher: &mut Watch, known: &mut BTreeSet<Utf8PathBuf>, root: &Utf8Path) -> Result<()> {
     if known.insert(root.to_path_buf()) {
-        watcher
-            .watch(root.as_std_path(), RecursiveMode::Recursive)
-            .with_context(|| format!("{root} can't be watched"))?;
+        let watched = watcher.watch(root.as_std_path(), RecursiveMode::Recursive);
+        watched.with_context(|| format!("{root} can't be watched"))?;
     }
     Ok(())
 }
 
-/// Waits for a change, and for it to settle. Answers when it came; nothing where no more can come.
-fn wait(changes: &Receiver<Vec<std::path::PathBuf>>, themes: &mut [Watched]) -> Option<Instant> {
-    let mut next = changes.recv().ok()?;
-    let begun = Instant::now();
-    loop {
-        for path in next.drain(..).filter_map(|path| Utf8PathBuf::from_path_buf(path).ok()) {
-            for theme in themes.iter_mut() {
-                theme.files.forget(&path);
-                theme.changed.insert(path.clone());
-            }
-        }
-        match changes.recv_timeout(SETTLE) {
-            Ok(more) => next = more,
-            Err(RecvTimeoutError::Timeout) => return Some(begun),
-            Err(RecvTimeoutError::Disconnected) => return None,
+/// Waits for changes that have settled. Answers when they had; nothing where no more can come.
+fn wait(changes: &Receiver<(Instant, Vec<PathBuf>)>, themes: &mut [Watched]) -> Option<Instant> {
+    let (begun, mut paths) = changes.recv().ok()?;
+    paths.extend(changes.try_iter().flat_map(|(_, more)| more));
+    for path in paths.into_iter().filter_map(|path| Utf8PathBuf::from_path_buf(path).ok()) {
+        for theme in themes.iter_mut() {
+            theme.files.forget(&path);
+            theme.changed.insert(path.clone());
         }
     }
+    Some(begun)
 }
 
 /// Checks all themes, and draws what comes of it anew.

@@ -1,5 +1,6 @@
 //! Findings in the Static Analysis Results Interchange Format, version 2.1.0 (OASIS).
 
+use percent_encoding::{AsciiSet, NON_ALPHANUMERIC, utf8_percent_encode};
 use serde::Serialize;
 use serde_json::{Value, json};
 use truehook_core::link::Registry;
@@ -123,8 +124,10 @@ fn changes(registry: &Registry, edits: &[Edit]) -> Value {
     files.into_iter().map(change).collect()
 }
 
-/// A path as it stands in a URI (RFC 3986).
+/// What stands as it is in a path (RFC 3986, 3.3), beside letters and digits.
+const PATH: &AsciiSet = &NON_ALPHANUMERIC.remove(b'/').remove(b'-').remove(b'_').remove(b'.').remove(b'~').remove(b':');
+
+/// A path in a URI.
 fn encoded(path: &str) -> String {
-    let plain = |byte: u8| byte.is_ascii_alphanumeric() || b"-._~/:".contains(&byte);
-    path.bytes().map(|byte| if plain(byte) { (byte as char).to_string() } else { format!("%{byte:02X}") }).collect()
+    utf8_percent_encode(path, PATH).to_string()
 }

@@ -23,29 +23,6 @@ fn word<'w>(words: &[&'w str], key: &str) -> Option<&'w str> {
     words.iter().find_map(|word| word.strip_prefix(key)?.strip_prefix('='))
 }
 
-/// Does a line fit a pattern in which `…` stands for anything?
-fn line_fits(pattern: &str, line: &str) -> bool {
-    let mut parts = pattern.split('…');
-    let first = parts.next().unwrap_or_default();
-    let Some(mut rest) = line.strip_prefix(first) else { return false };
-    let parts: Vec<&str> = parts.collect();
-    let Some((last, middle)) = parts.split_last() else { return rest.is_empty() };
-    for part in middle {
-        let Some(at) = rest.find(part) else { return false };
-        rest = &rest[at + part.len()..];
-    }
-    rest.ends_with(last)
-}
-
-fn fits(pattern: &[&str], lines: &[&str]) -> bool {
-    match (pattern.split_first(), lines.split_first()) {
-        (None, None) => true,
-        (Some((&"...", rest)), _) => (0..=lines.len()).any(|skip| fits(rest, &lines[skip..])),
-        (Some((first, rest)), Some((line, lines))) => line_fits(first.trim_end(), line.trim_end()) && fits(rest, lines),
-        _ => false,
-    }
-}
-
 fn run(document: &str) -> usize {
     let terminal = Terminal::new();
     let mut typed = 0;
@@ -66,9 +43,13 @@ fn run(document: &str) -> usize {
                 let said = terminal.types_in(folder, command);
                 typed += 1;
                 let status: i32 = word(&words, "status").map_or(0, |status| status.parse().expect("a number"));
-                let wanted: Vec<&str> = wanted.trim_end().lines().filter(|line| !line.is_empty()).collect();
-                let got: Vec<&str> = said.stdout.lines().filter(|line| !line.trim().is_empty()).collect();
-                assert!(fits(&wanted, &got), "$ truehook {command}\n{}\n{}", said.stdout, said.stderr);
+                let told = |text: &str| -> String {
+                    let lines = text.lines().map(str::trim_end).filter(|line| !line.is_empty());
+                    lines.map(|line| format!("{line}\n")).collect()
+                };
+                let wanted = format!("$ truehook {command}\n{}", told(wanted).replace('…', "[..]"));
+                let got = format!("$ truehook {command}\n{}", told(&said.stdout));
+                snapbox::assert_data_eq!(got, wanted);
                 said.ends(status);
             }
         }

@@ -5,6 +5,7 @@ mod check;
 mod documents;
 mod fixture;
 mod look;
+mod outputs;
 mod register;
 mod sequences;
 mod site;

@@ -7,6 +7,8 @@ use std::sync::{Mutex, PoisonError};
 
 use camino::{Utf8Path, Utf8PathBuf};
 
+use walkdir::WalkDir;
+
 use super::{LARGEST, Unreadable};
 
 /// One file found in a folder.
@@ -42,8 +44,9 @@ impl Files for DiskFiles {
     }
 
     fn folders(&self, path: &Utf8Path) -> Vec<String> {
-        let entries = fs::read_dir(path).into_iter().flatten().flatten();
-        entries.filter(|entry| entry.path().is_dir()).filter_map(|entry| entry.file_name().into_string().ok()).collect()
+        let entries = WalkDir::new(path).min_depth(1).max_depth(1).follow_links(true).into_iter().flatten();
+        let folders = entries.filter(|entry| entry.file_type().is_dir());
+        folders.filter_map(|entry| entry.file_name().to_str().map(str::to_string)).collect()
     }
 
     fn list(&self, root: &Utf8Path, part: &str) -> Vec<Listed> {
@@ -80,22 +83,18 @@ impl Files for DiskFiles {
 
 /// Collects the files of `root/part`, following symbolic links that stay inside `root`.
 fn walk(root: &Utf8Path, part: &str, found: &mut Vec<Listed>) {
-    let entries = match fs::read_dir(root.join(part)) {
-        Ok(entries) => entries,
-        Err(error) => {
-            let broken = Some(Unreadable::System(error.to_string()));
-            found.push(Listed { path: part.into(), broken });
-            return;
-        }
-    };
-    for entry in entries.flatten() {
-        let name = entry.file_name();
-        let path = format!("{part}/{}", name.to_string_lossy());
-        match entry.file_type() {
-            Ok(kind) if kind.is_symlink() => follow(root, path, found),
-            Ok(kind) if kind.is_dir() => walk(root, &path, found),
-            Ok(kind) if kind.is_file() => found.push(Listed { path: path.into(), broken: None }),
-            _ => {}
+    for entry in WalkDir::new(root.join(part)) {
+        let path = entry.as_ref().map_or_else(walkdir::Error::path, |entry| Some(entry.path()));
+        let below = path.and_then(|path| path.strip_prefix(root).ok()).unwrap_or(part.as_ref());
+        let path = below.to_string_lossy().into_owned();
+        match entry {
+            Ok(entry) if entry.path_is_symlink() => follow(root, path, found),
+            Ok(entry) if entry.file_type().is_file() => found.push(Listed { path: path.into(), broken: None }),
+            Ok(_) => {}
+            Err(error) => {
+                let broken = Some(Unreadable::System(error.to_string()));
+                found.push(Listed { path: path.into(), broken });
+            }
         }
     }
 }
