@@ -88,9 +88,13 @@ pub const KEYS: &[Key] = &[
     key(
         "wrap",
         "[area.…], [section.…], [piece.…]",
-        "Markup around what is shown; prints {{ body }} once, and in an area {{ title }}.",
+        "Markup around what is shown; prints {{ body }} once. In an area also {{ title }}, {{ id }}, an id of the item's own, and {{ kind }}, its component's name.",
     ),
-    key("wrap-title", "[area.…]", "Markup around an item's title; prints {{ text }} once."),
+    key(
+        "wrap-title",
+        "[area.…]",
+        "Markup around an item's title; prints {{ text }} once, and may print {{ id }}, the item's id.",
+    ),
     key("holds", "[section.…], [piece.…]", "What it may hold: addresses, or \"piece:*\"; absent: nothing."),
     key("piece", "[section.…]", "Pieces of its own: [section.one.piece.other] declares piece:one/other."),
     key("offer", "[section.…], [piece.…]", "What site editors can pick of it: a list of label and item."),

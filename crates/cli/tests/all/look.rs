@@ -13,7 +13,7 @@ fn listeners_run_in_order_filters_change_and_conditions_hold() {
         .says("<p class=\"site-line\">Tides, mud and birds, Merrowholm</p>")
         .says("<td>3.9 m</td>")
         .says("aria-current=\"page\">Today</a>")
-        .says("<section class=\"footer-note\"><h2>Opening hours</h2>");
+        .says("<section class=\"footer-note\" aria-labelledby=\"footer-notes-1\"><h2 id=\"footer-notes-1\">");
     assert!(
         front.stdout.find("<h3>Open</h3>") > front.stdout.find("Seen something?"),
         "the arranger puts the hours last"

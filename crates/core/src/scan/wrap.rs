@@ -45,5 +45,9 @@ fn fault(key: &str, text: &str, parts: &[Stmt<'_>], holes: &[&str]) -> Option<St
 }
 
 fn list(holes: &[&str]) -> String {
-    holes.iter().map(|hole| format!("{{{{ {hole} }}}}")).collect::<Vec<_>>().join(" and ")
+    let holes: Vec<String> = holes.iter().map(|hole| format!("{{{{ {hole} }}}}")).collect();
+    match holes.split_last() {
+        Some((last, rest)) if !rest.is_empty() => format!("{} and {last}", rest.join(", ")),
+        _ => holes.concat(),
+    }
 }

@@ -30,6 +30,13 @@ fn areas_wrap_each_item_and_its_title() {
     );
     assert_eq!(with("", two), "<h3>A &amp; B</h3><i>x</i><i>-</i>");
     assert_eq!(with("wrap = '<p>{{ body }}</p>'\n", two), "<p><i>x</i></p><p><i>-</i></p>");
+    let named = "wrap = '<aside class=\"note-{{ kind }}\" aria-labelledby=\"{{ id }}\">{{ title }}{{ body }}</aside>'\nwrap-title = '<h4 id=\"{{ id }}\">{{ text }}</h4>'\n";
+    assert_eq!(
+        with(named, two),
+        "<aside class=\"note-note\" aria-labelledby=\"notes-1\"><h4 id=\"notes-1\">A &amp; B</h4><i>x</i></aside>\
+         <aside class=\"note-note\" aria-labelledby=\"notes-2\"><i>-</i></aside>",
+        "each item has an id of its own, the same for its title"
+    );
     let off = "[ { use = \"partial:note\", title = \"T\", when = \"page.type == 'list'\" } ]";
     assert_eq!(with(wrap, off), "");
 }

@@ -12,7 +12,7 @@ pub const RULE: Rule = Rule {
     links: &[],
     awaited: false,
     summary: "Wrapping markup is unbalanced, or does not print the body exactly once",
-    explanation: "What a wrap opens it closes, and between the two stands {{ body }}. An area's wrap may print {{ title }} too, and its wrap-title prints {{ text }}.",
+    explanation: "What a wrap opens it closes, and between the two stands {{ body }}. An area's wrap may print {{ title }}, {{ id }} and {{ kind }} too, each where it likes; its wrap-title prints {{ text }} once, and may print {{ id }}.",
     wrong: Example(&[
         (
             "truehook.toml",
@@ -35,7 +35,8 @@ wrap = '<aside>{{ title }}</aside>'
         "truehook.toml",
         r##"[area.notes]
 label = "Notes"
-wrap = '<aside>{{ title }}{{ body }}</aside>'
+wrap = '<aside class="{{ kind }}" aria-labelledby="{{ id }}">{{ title }}{{ body }}</aside>'
+wrap-title = '<h3 id="{{ id }}">{{ text }}</h3>'
 "##,
     )]),
     check,

@@ -78,7 +78,7 @@ fn one(address: Address, key: At, node: &Node<'_>, table: &Table<'_>, notes: &mu
         wrap::check(key, text, at, holes, notes);
         Some(Named { name: name(text), at })
     };
-    let body: &[&str] = if kind == Kind::Area { &["body", "title"] } else { &["body"] };
+    let body: &[&str] = if kind == Kind::Area { &["body", "title", "id", "kind"] } else { &["body"] };
     let holds = table.get("holds").map(|_| {
         let patterns = table.strings("holds", notes);
         patterns.into_iter().map(|named| PointRef::new(&named.name, named.at)).collect()
@@ -104,7 +104,7 @@ fn one(address: Address, key: At, node: &Node<'_>, table: &Table<'_>, notes: &mu
         render: table.text("render", notes).and_then(|(text, at)| call(text, at, notes)),
         levels: levels(table, notes),
         wrap: wrap_of("wrap", body, notes),
-        wrap_title: wrap_of("wrap-title", &["text"], notes),
+        wrap_title: wrap_of("wrap-title", &["text", "id"], notes),
         holds,
         offer: table.get("offer").map(|_| offers(address, table, notes)),
         needs: table.get("needs").map(|_| {
