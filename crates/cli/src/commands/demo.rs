@@ -118,7 +118,7 @@ pub fn run(args: &DemoArgs) -> Result<Outcome> {
         "check",
         "list listener",
         "show region:aside",
-        "show feature:palette",
+        "show feature:colours",
         "emit messages",
         "fire section:spotlight",
         "why masthead.js#lowWaterNotice --page /",

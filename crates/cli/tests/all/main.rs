@@ -4,6 +4,7 @@ mod bad_input;
 mod check;
 mod documents;
 mod fixture;
+mod json;
 mod look;
 mod outputs;
 mod register;

@@ -181,7 +181,20 @@ fn register() {
 
 #[test]
 fn demo() {
-    Terminal::new().types_in(".", "demo --into walk").is_as_kept("demo");
+    let terminal = Terminal::new();
+    let walk = terminal.types_in(".", "demo --into walk").ends(0);
+    walk.is_as_kept("demo");
+    // What the walk ends with is there, and can be typed.
+    let (_, end) = walk.stdout.split_once("Now look at\n").unwrap();
+    let (files, commands) = end.split_once("and try\n").unwrap();
+    for line in files.lines() {
+        let file = line.split_whitespace().next().unwrap();
+        assert!(terminal.path(file).is_file(), "{file}");
+    }
+    for line in commands.lines() {
+        let command = line.trim().strip_prefix("truehook ").unwrap();
+        terminal.types_in(".", command.split(" > ").next().unwrap()).ends(0);
+    }
 }
 
 #[test]

@@ -3,6 +3,7 @@
 mod catalogue;
 mod kept;
 mod layers;
+mod properties;
 mod quiet;
 mod restraint;
 mod rules;

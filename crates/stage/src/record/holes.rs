@@ -91,3 +91,90 @@ impl Holes {
         (parts, lost)
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    /// What markup is made of, as the test means it.
+    #[derive(Clone, Debug, PartialEq)]
+    enum Piece {
+        Text(String),
+        Hole,
+        /// A hole whose text was changed on its way.
+        Mangled(String),
+    }
+
+    fn piece() -> impl Strategy<Value = Piece> {
+        prop_oneof![
+            3 => "[a-z<>é \n:0-9]{1,8}".prop_map(Piece::Text),
+            2 => Just(Piece::Hole),
+            1 => prop::sample::select(&["cut", "other", "number", "escaped"][..]).prop_map(|how| Piece::Mangled(how.into())),
+        ]
+    }
+
+    /// The text of a hole, changed.
+    fn mangled(hole: &str, how: &str) -> String {
+        match how {
+            "cut" => hole.chars().filter(|c| *c != CLOSE).collect::<String>() + &CLOSE.to_string(),
+            "other" => hole.replacen(OPEN, &format!("{OPEN}x"), 1),
+            "number" => hole.replace(':', ":-"),
+            _ => hole.replace(':', "&#58;"),
+        }
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig { cases: 500, failure_persistence: None, ..ProptestConfig::default() })]
+
+        #[test]
+        fn markup_is_split_where_its_holes_are(pieces in prop::collection::vec(piece(), 0..10)) {
+            let mut holes = Holes::default();
+            let (mut markup, mut wanted, mut lost) = (String::new(), Vec::new(), false);
+            for piece in &pieces {
+                match piece {
+                    Piece::Text(text) => {
+                        markup.push_str(text);
+                        wanted.push(Part::Text(text.clone()));
+                    }
+                    Piece::Hole => {
+                        markup.push_str(&holes.leave(Hole::Sections));
+                        wanted.push(Part::Hole(holes.all.len() - 1));
+                    }
+                    Piece::Mangled(how) if how == "cut" => {
+                        // Still a hole in full: only what was taken away comes back.
+                        markup.push_str(&mangled(&holes.leave(Hole::Head), how));
+                        wanted.push(Part::Hole(holes.all.len() - 1));
+                    }
+                    Piece::Mangled(how) => {
+                        markup.push_str(&mangled(&holes.leave(Hole::Head), how));
+                        lost = true;
+                    }
+                }
+            }
+            let (parts, told) = holes.split(markup);
+            prop_assert_eq!(told, lost);
+            prop_assert_eq!(joined(&parts), joined(&wanted));
+        }
+
+        #[test]
+        fn whatever_a_text_holds_it_is_no_hole(text in "(\u{fdd0}|\u{fdd1}|[0-9a-f]{1,16}|:|[a-z ]){0,20}") {
+            let mut holes = Holes::default();
+            holes.leave(Hole::Sections);
+            let (parts, _) = holes.split(text);
+            let is_hole = parts.iter().any(|part| matches!(part, Part::Hole(_)));
+            prop_assert!(!is_hole);
+        }
+    }
+
+    /// Parts as text, holes by number: neighbouring texts are one.
+    fn joined(parts: &[Part]) -> String {
+        let shown = |part: &Part| match part {
+            Part::Text(text) => text.clone(),
+            Part::Hole(number) => format!("[[{number}]]"),
+            Part::Segment(_) => unreachable!("nothing is filled yet"),
+        };
+        parts.iter().map(shown).collect()
+    }
+}

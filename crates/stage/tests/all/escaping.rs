@@ -172,7 +172,7 @@ fn markup_is_markup_only_where_it_is_declared_so() {
 }
 
 #[test]
-fn values_survive_the_way_through_filters_preparer_functions_and_arrangers() {
+fn values_survive_the_way_through_filters_preparers_and_arrangers() {
     let manifest = "[partial.show]\ninputs.v = { type = \"object\" }\n\n[filter.same]\nabout = \"S\"\n\n[region.side]\nlabel = \"Side\"\n\n[[attach]]\nto = \"filter:same\"\ncall = \"a.js#same\"\n\n[[attach]]\nto = \"partial:show\"\ncall = \"a.js#same\"\n\n[[attach]]\nto = \"region:side\"\ncall = \"a.js#same\"\n";
     let data = "{ text = \"größe 🐦 \\u0001 \\\\ \\\" 漢字 \\u200f\", list = [1, 2.5, \"c\", [true, []]], deep = { a = { b = \"found\", \"ключ\" = 1 } }, whole = 41.0, part = 0.1, large = 9007199254740992, small = -9007199254740992, date = 2026-03-01T06:10:00Z, day = 2026-03-01, empty = \"\", none = [] }";
     let site =

@@ -152,7 +152,7 @@ fn pictures_know_the_named_widths() {
 }
 
 #[test]
-fn a_picture_s_file_becomes_its_address_after_preparer_functions_saw_it() {
+fn a_picture_s_file_becomes_its_address_after_preparers_saw_it() {
     let manifest = "[[attach]]\nto = \"partial:picture\"\ncall = \"a.js#other\"\n";
     let code = (
         "code/a.js",

@@ -70,7 +70,7 @@ const PIECES: &[&str] = &[
     "#, fuzzy\n",
     "Plural-Forms: nplurals=0; plural=;",
     " | t(count=1)",
-    "feature:palette",
+    "feature:colours",
     "needs = [\"style:plain\"]\n",
     "<link rel=\"stylesheet\" href=\"media/a.css\">",
 ];

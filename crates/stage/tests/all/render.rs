@@ -249,7 +249,7 @@ fn filled_knows_what_will_show() {
 }
 
 #[test]
-fn preparer_functions_prepare_partials_and_templates() {
+fn preparers_prepare_partials_and_templates() {
     let more = [
         (
             "truehook.toml",

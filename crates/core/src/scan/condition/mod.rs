@@ -120,7 +120,7 @@ impl Reader<'_> {
                     _ => None,
                 };
                 let Some((word, span)) = named else {
-                    return Err((range, "features asks for one feature, as in enabled('feature:palette')".into()));
+                    return Err((range, "`enabled` asks for one feature, as in enabled('feature:colours')".into()));
                 };
                 let at = self.place(span.start_offset as usize..span.end_offset as usize);
                 self.asked.push(PointRef::new(&word, at));

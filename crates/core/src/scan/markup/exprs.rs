@@ -128,7 +128,7 @@ impl<'t> Scanner<'t> {
         }
         self.args(args);
         let message = "a feature is named by a literal string, so that it can be followed";
-        self.notes.flaw(FlawKind::DynamicPoint, at, message, "write the address here, as in \"feature:palette\"");
+        self.notes.flaw(FlawKind::DynamicPoint, at, message, "write the address here, as in \"feature:colours\"");
     }
 
     fn known(&mut self, what: &str, word: &str, known: &[&str]) {
