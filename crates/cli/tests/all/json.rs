@@ -123,7 +123,7 @@ fn why_prints_what_is_said() {
         "region:tide-board",
         "area:footer-notes",
         "filter:reading-words",
-        "tides.js#walkStart",
+        "masthead.js#lowWaterNotice",
         "feature:pictures",
         "option:scheme",
     ] {
