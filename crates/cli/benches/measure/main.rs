@@ -1,19 +1,17 @@
 //! Measures `truehook check` against grep over the same files, as ratios in one run.
 //!
 //! ```text
-//! cargo bench -p truehook
-//! cargo bench -p truehook -- SEED
-//! cargo bench -p truehook -- write FOLDER TEMPLATES MODULES [SEED]
-//! cargo bench -p truehook -- steps FOLDER
-//! cargo bench -p truehook -- again
-//! cargo bench -p truehook -- stage [callbacks | templates | pages]
+//! cargo bench -p truehook --bench measure
+//! cargo bench -p truehook --bench measure -- SEED
+//! cargo bench -p truehook --bench measure -- write FOLDER TEMPLATES MODULES [SEED]
+//! cargo bench -p truehook --bench measure -- again
+//! cargo bench -p truehook --bench measure -- stage [callbacks | templates | pages]
 //! ```
 //!
 //! The last one measures the stage. Prints the tables of docs/performance.md. Needs Linux, for the memory, and GNU grep.
 
 mod again;
 mod stage;
-mod steps;
 mod tree;
 
 use std::process::{Command, Stdio};
@@ -46,13 +44,6 @@ fn main() {
     {
         let size = Size { templates, modules };
         return written(write(Utf8Path::new(folder), size, number(4).unwrap_or(1) as u64), folder);
-    }
-    if let (Some("steps"), Some(folder)) = (words.first().map(String::as_str), words.get(1)) {
-        if let Err(error) = steps::print(folder) {
-            eprintln!("measure: {error}");
-            std::process::exit(2);
-        }
-        return;
     }
     let folder = Utf8PathBuf::from_path_buf(std::env::temp_dir())
         .unwrap_or_else(|_| "/tmp".into())

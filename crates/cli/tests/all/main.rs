@@ -10,5 +10,6 @@ mod outputs;
 mod register;
 mod sequences;
 mod site;
+mod walks;
 mod ways_out;
 mod why;

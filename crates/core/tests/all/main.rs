@@ -1,8 +1,10 @@
 //! The core on its own: facts, layers, rules and edits, without a terminal and without callbacks.
 
+mod breaks;
 mod catalogue;
 mod kept;
 mod layers;
+mod linking;
 mod properties;
 mod quiet;
 mod restraint;

@@ -223,6 +223,7 @@ fn site_values(registry: &Registry, theme: &Values, said: &Map<String, Json>) ->
     };
     let label = theme.iter().find(|(key, _)| *key == "label").map(|(_, label)| label.clone());
     otherwise("title", label.unwrap_or_default());
+    otherwise("motto", Value::from(""));
     otherwise("language", Value::from("en"));
     // A page must look the same whenever it is rendered, so a site that names no time has this one.
     otherwise("now", Value::from("2026-01-01T00:00:00Z"));

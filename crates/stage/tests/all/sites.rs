@@ -73,6 +73,21 @@ fn a_page_is_shown_with_what_the_site_says_of_it() {
 }
 
 #[test]
+fn a_site_that_says_nothing_has_the_theme_s_name_and_no_motto() {
+    let manifest =
+        "[filter.line]\nvalue = { type = \"string\" }\n\n[[attach]]\nto = \"filter:line\"\ncall = \"a.js#line\"\n";
+    let page = front("[{{ site.title }}|{{ site.motto | through(\"filter:line\") }}|{{ site.language }}]{{ super() }}");
+    let files = [
+        ("truehook.toml", manifest),
+        ("code/a.js", "export const line = (value) => value.replace(/[.]$/, \"\");\n"),
+        ("markup/front.html", page.as_str()),
+    ];
+    let rendered = on_shelf(&files, Shelf::new(json!({})).page(today(), json!({}), None), "/");
+    assert_eq!(rendered.failures, []);
+    assert_eq!(between(&rendered.html), "Marsh||en");
+}
+
+#[test]
 fn the_theme_s_own_preview_counts_for_nothing_there() {
     let page = front("[{{ site.title }}{{ place(\"region:aside\") }}]{{ super() }}");
     let files = [

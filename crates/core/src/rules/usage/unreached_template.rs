@@ -30,8 +30,8 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    // A broken manifest may declare what this template renders.
-    if registry.blind().declarations {
+    // A broken manifest may declare what this template renders, and a broken template include it.
+    if registry.blind().declarations || registry.blind().placements {
         return;
     }
     for (file, source) in registry.project().files_of(registry.project().top()) {
