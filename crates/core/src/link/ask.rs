@@ -8,6 +8,7 @@ use super::absence::{Absence, is_idle_reported, may_be_stray};
 use super::arguments::MissingArgument;
 use super::asset::NeedCycle;
 use super::chains::Chains;
+use super::declare::Repeat;
 use super::ground::{Blind, Ground};
 use super::items::PlacedItem;
 use super::merge::Breach;
@@ -17,13 +18,14 @@ use super::point::{Callback, ItemUse, Point, Runs, Said, Slot, TypeInfo, UseId};
 use super::reach::Cycle;
 use super::reference::{Reference, Target, Wanted};
 use super::registry::Registry;
-use super::slots::{Ambiguous, OrderTrouble};
+use super::render::TwoRenderers;
+use super::slots::{Ambiguous, OrderTrouble, SealedHit, WrongKind};
 use super::ties::is_fired;
 use super::types::Types;
 use crate::address::{Address, Kind};
 use crate::name::Name;
 use crate::scan::{Condition, Limits};
-use crate::source::{FileId, LayerId, Place};
+use crate::source::{FileId, LayerId};
 
 /// The registry can be asked whatever can be asked of the files on the ground.
 impl Deref for Registry {
@@ -158,7 +160,7 @@ impl Registry {
 
     /// What a slot was called before a higher layer put another callback in its place.
     pub fn first_name(&self, slot: &Slot) -> String {
-        self.runs_name(slot.replaced.as_ref().map_or(&slot.runs, |(first, _, _)| first))
+        self.runs_name(slot.replaced.as_ref().map_or(&slot.runs, |replaced| &replaced.first))
     }
 
     fn runs_name(&self, runs: &Runs) -> String {
@@ -348,8 +350,8 @@ impl Registry {
         &self.carried.cycles
     }
 
-    /// Points declared twice in one layer: the second place, then the first.
-    pub fn repeats(&self) -> &[(Address, Place, Place)] {
+    /// Points declared twice in one layer.
+    pub fn repeats(&self) -> &[Repeat] {
         &self.declared.repeats
     }
 
@@ -358,8 +360,8 @@ impl Registry {
         &self.declared.breaches
     }
 
-    /// Components with two renderers in one layer: the `render` key, and the template.
-    pub fn two_renderers(&self) -> &[(Address, Place, FileId)] {
+    /// Components with two renderers in one layer.
+    pub fn two_renderers(&self) -> &[TwoRenderers] {
         &self.troubles.two_renderers
     }
 
@@ -369,12 +371,12 @@ impl Registry {
     }
 
     /// Attachments of a kind that their point does not take.
-    pub fn wrong_kinds(&self) -> &[(Address, Place)] {
+    pub fn wrong_kinds(&self) -> &[WrongKind] {
         &self.troubles.wrong_kinds
     }
 
-    /// Attempts to detach or replace what is sealed: the point, the attempt, the attachment.
-    pub fn sealed_hits(&self) -> &[(Address, Place, Place)] {
+    /// Attempts to detach or replace what is sealed.
+    pub fn sealed_hits(&self) -> &[SealedHit] {
         &self.troubles.sealed_hits
     }
 

@@ -1,10 +1,10 @@
 //! Attachments: tied to their points, layer by layer, with what the higher layers detach and replace.
 
 use super::conditions::Conditions;
-use super::point::{Renderer, Runs, Slot};
+use super::point::{By, Renderer, Replaced, Runs, Slot};
 use super::reference::{Link, Meant, Outcome, Target, Wanted};
 use super::render::Rendered;
-use super::slots::{Ambiguous, Attached, Attaching, Slots, Waiting};
+use super::slots::{Ambiguous, Attached, Attaching, SealedHit, Slots, Waiting, WrongKind};
 use crate::address::{Address, Kind};
 use crate::scan::{Attached as What, Attachment, Detachment, Named, PointRef, Replacement};
 use crate::source::{FileId, LayerId, Place};
@@ -66,7 +66,7 @@ impl Attaching<'_> {
             let Outcome::Found(Target::Point(address)) = outcome else { continue };
             let partial = matches!(attachment.what, What::Use(_));
             if address.kind.role().is_none() || partial && !address.kind.takes_partials() {
-                self.out.wrong_kinds.push((address, slot.place));
+                self.out.wrong_kinds.push(WrongKind { point: address, place: slot.place });
                 continue;
             }
             waiting.entry(address).or_default().push((slot, attachment.clone()));
@@ -136,8 +136,12 @@ impl Attaching<'_> {
         for at in found {
             let Some(slots) = waiting.get_mut(&address) else { continue };
             match slots[at].0.sealed {
-                true => self.out.sealed_hits.push((address, here(detachment.at), slots[at].0.place)),
-                false => slots[at].0.detached = Some((layer, here(detachment.at))),
+                true => self.out.sealed_hits.push(SealedHit {
+                    point: address,
+                    attempt: here(detachment.at),
+                    slot: slots[at].0.place,
+                }),
+                false => slots[at].0.detached = Some(By { layer, place: here(detachment.at) }),
             }
         }
     }
@@ -183,10 +187,14 @@ impl Attaching<'_> {
             Some(Spot::Slot(address, at)) => {
                 let Some((slot, _)) = waiting.get_mut(address).and_then(|slots| slots.get_mut(*at)) else { return };
                 if slot.sealed {
-                    return self.out.sealed_hits.push((*address, here(replacement.at), slot.place));
+                    return self.out.sealed_hits.push(SealedHit {
+                        point: *address,
+                        attempt: here(replacement.at),
+                        slot: slot.place,
+                    });
                 }
-                let first = slot.replaced.map_or(slot.runs, |(first, _, _)| first);
-                slot.replaced = Some((first, layer, here(replacement.at)));
+                let first = slot.replaced.map_or(slot.runs, |replaced| replaced.first);
+                slot.replaced = Some(Replaced { first, by: By { layer, place: here(replacement.at) } });
                 slot.runs = with;
             }
             Some(Spot::Render(address)) => {
@@ -194,7 +202,7 @@ impl Attaching<'_> {
                     Some(callback) => self.out.renderers.insert(*address, Renderer::Callback(callback)),
                     None => self.out.renderers.remove(address),
                 };
-                self.out.render_replaced.insert(*address, (layer, here(replacement.at)));
+                self.out.render_replaced.insert(*address, By { layer, place: here(replacement.at) });
             }
             None => {}
         }

@@ -9,12 +9,23 @@ use serde_json::Value;
 use super::asset::Asset;
 use super::ground::Ground;
 use super::merge::{Breach, Found, changed_type, lay_over, merge};
-use super::point::{DeclaredAt, START, Said, TypeInfo};
+use super::point::{By, DeclaredAt, Retired, START, Said, TypeInfo};
 use crate::address::{Address, Kind};
 use crate::name::Name;
 use crate::read::FileKind;
 use crate::scan::{Declaration, Field, Limits};
 use crate::source::{At, FileId, LayerId, Place};
+
+/// A point that is declared twice in one layer.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Repeat {
+    /// The point.
+    pub point: Address,
+    /// Where it is declared first.
+    pub first: Place,
+    /// Where it is declared again.
+    pub again: Place,
+}
 
 /// What all layers declare, merged.
 #[derive(Default)]
@@ -23,7 +34,7 @@ pub(super) struct Declared {
     pub types: Vec<TypeInfo>,
     pub limits: Limits,
     /// Points declared twice in one layer: the second place, then the first.
-    pub repeats: Vec<(Address, Place, Place)>,
+    pub repeats: Vec<Repeat>,
     /// Redeclarations that the layers below can't live with.
     pub breaches: Vec<Breach>,
 }
@@ -56,7 +67,7 @@ struct Declaring<'g> {
     ground: &'g Ground,
     points: IndexMap<Address, Said, FxBuildHasher>,
     types: Vec<TypeInfo>,
-    repeats: Vec<(Address, Place, Place)>,
+    repeats: Vec<Repeat>,
     breaches: Vec<Breach>,
 }
 
@@ -67,7 +78,7 @@ impl Declaring<'_> {
         let (address, extend) = (declaration.address, declaration.extend);
         let point = self.points.entry(address).or_insert_with(|| Said::new(address));
         if let Some(first) = point.declared.iter().find(|declared| declared.layer == layer) {
-            self.repeats.push((address, place, first.place));
+            self.repeats.push(Repeat { point: address, first: first.place, again: place });
         }
         let again = !point.declared.is_empty();
         point.declared.push(DeclaredAt { layer, place });
@@ -82,10 +93,10 @@ impl Declaring<'_> {
         point.wrap = declaration.wrap.map(|wrap| wrap.name).or(point.wrap);
         point.wrap_title = declaration.wrap_title.map(|wrap| wrap.name).or(point.wrap_title);
         if let Some((version, at)) = declaration.retired {
-            point.retired = Some((version, layer, here(at)));
+            point.retired = Some(Retired { since: version, by: By { layer, place: here(at) } });
         }
         match declaration.dropped {
-            Some((true, at)) => point.dropped = Some((layer, here(at))),
+            Some((true, at)) => point.dropped = Some(By { layer, place: here(at) }),
             Some((false, _)) => point.dropped = None,
             None => {}
         }

@@ -53,6 +53,7 @@ mod wellknown;
 pub use absence::{Absence, Lack};
 pub use arguments::{MENU_ARGUMENTS, MissingArgument};
 pub use asset::{Asset, NeedCycle};
+pub use declare::Repeat;
 pub use feature::{Feature, Fed, Feed, Given, OFFERED, extent_steps};
 pub use ground::{Blind, Ground, MessageUse};
 pub use items::PlacedItem;
@@ -60,10 +61,14 @@ pub use known::{PAGE_KEYS, SITE_KEYS, THEME_KEYS};
 pub use merge::{Breach, BreachKind};
 pub use missed::Miss;
 pub use paths::{component_template, join_import, relative, relative_path};
-pub use point::{Callback, DeclaredAt, Input, ItemUse, Point, Renderer, Runs, START, Said, Slot, TypeInfo, UseId};
+pub use point::{
+    By, Callback, DeclaredAt, Input, ItemUse, Point, Renderer, Replaced, Retired, Runs, START, Said, Slot, TypeInfo,
+    UseId,
+};
 pub use reach::Cycle;
 pub use reference::{Link, Meant, Outcome, Reference, Target, Wanted};
 pub use registry::Registry;
-pub use slots::{Ambiguous, OrderTrouble};
+pub use render::TwoRenderers;
+pub use slots::{Ambiguous, OrderTrouble, SealedHit, WrongKind};
 pub use types::Types;
 pub use wellknown::{body_partial, body_region, menu_partial};

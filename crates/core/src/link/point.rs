@@ -74,9 +74,36 @@ pub struct Slot {
     /// Can layers above neither detach nor replace it?
     pub sealed: bool,
     /// What it ran at first, and who put something else in its place.
-    pub replaced: Option<(Runs, LayerId, Place)>,
+    pub replaced: Option<Replaced>,
     /// Who detached it.
-    pub detached: Option<(LayerId, Place)>,
+    pub detached: Option<By>,
+}
+
+/// Which layer did something, and where it says so.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct By {
+    /// The layer.
+    pub layer: LayerId,
+    /// The place.
+    pub place: Place,
+}
+
+/// That something else runs in the place of what was attached.
+#[derive(Clone, Copy, Debug)]
+pub struct Replaced {
+    /// What ran at first.
+    pub first: Runs,
+    /// Who put something else in its place.
+    pub by: By,
+}
+
+/// That a point should not be used any more.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Retired {
+    /// The version of its layer from which on this holds.
+    pub since: semver::Version,
+    /// Who says so.
+    pub by: By,
 }
 
 /// What renders a component or page.
@@ -117,11 +144,11 @@ pub struct Said {
     /// Renders, but site editors are not offered it.
     pub reserved: bool,
     /// The layer that took it out of use.
-    pub dropped: Option<(LayerId, Place)>,
+    pub dropped: Option<By>,
     /// From which version of its layer on it is there.
     pub since: Option<semver::Version>,
     /// From which version of which layer on it should not be used any more.
-    pub retired: Option<(semver::Version, LayerId, Place)>,
+    pub retired: Option<Retired>,
     /// What to use in place of a retired one.
     pub instead: Option<PointRef>,
     /// How many levels of entries a menu spot shows.
@@ -218,7 +245,7 @@ pub struct Point {
     /// What renders it.
     pub renderer: Option<Renderer>,
     /// Who put another callback in the place of the one that rendered it.
-    pub render_replaced: Option<(LayerId, Place)>,
+    pub render_replaced: Option<By>,
     /// The types of pages that reach one of its placements.
     pub reached: Types,
 }

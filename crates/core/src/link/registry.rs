@@ -28,8 +28,8 @@ use super::point::{ItemUse, Point, Said, UseId};
 use super::reach::{Reached, reach};
 use super::reference::{Outcome, Reference, Target};
 use super::refs::Refs;
-use super::render::render;
-use super::slots::{Ambiguous, Attached, OrderTrouble};
+use super::render::{TwoRenderers, render};
+use super::slots::{Ambiguous, Attached, OrderTrouble, SealedHit, WrongKind};
 use super::templates::include;
 use super::ties::Ties;
 use super::uses::use_points;
@@ -38,7 +38,7 @@ use crate::address::Address;
 use crate::parallel;
 use crate::read::{Files, Project};
 use crate::scan::{Facts, scan_file};
-use crate::source::{FileId, Place};
+use crate::source::FileId;
 
 /// All layers merged: read-only, behind the questions that are asked of it.
 pub struct Registry {
@@ -57,10 +57,10 @@ pub struct Registry {
 /// What is wrong with declarations and attachments, beside references that lead nowhere.
 #[derive(Default)]
 pub(super) struct Troubles {
-    pub two_renderers: Vec<(Address, Place, FileId)>,
+    pub two_renderers: Vec<TwoRenderers>,
     pub order: Vec<OrderTrouble>,
-    pub wrong_kinds: Vec<(Address, Place)>,
-    pub sealed_hits: Vec<(Address, Place, Place)>,
+    pub wrong_kinds: Vec<WrongKind>,
+    pub sealed_hits: Vec<SealedHit>,
     pub ambiguous: Vec<Ambiguous>,
     pub missing_arguments: Vec<MissingArgument>,
 }

@@ -13,12 +13,23 @@ use crate::read::{FileKind, Trouble};
 use crate::scan::CallRef;
 use crate::source::{FileId, LayerId, Place};
 
+/// A component with two renderers in one layer.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct TwoRenderers {
+    /// The component.
+    pub component: Address,
+    /// The `render` key, which decides.
+    pub render: Place,
+    /// The template, which is idle.
+    pub template: FileId,
+}
+
 /// What renders each point, before higher layers replace any of it.
 #[derive(Default)]
 pub(super) struct Rendered {
     pub renderers: FxHashMap<Address, Renderer>,
     /// Components with two renderers in one layer: the `render` key, and the template.
-    pub two_renderers: Vec<(Address, Place, FileId)>,
+    pub two_renderers: Vec<TwoRenderers>,
     pub refs: Refs,
 }
 
@@ -66,7 +77,7 @@ impl Choosing<'_> {
             let file = files.iter().copied().find(|file| self.names.ground.project.file(*file).layer == layer);
             let render = renders.get(&(address, layer)).copied();
             if let (Some((place, _)), Some(file)) = (render, file) {
-                self.out.two_renderers.push((address, place, file));
+                self.out.two_renderers.push(TwoRenderers { component: address, render: place, template: file });
                 self.out.refs.referred.push(Target::File(file));
             }
             if let Some((place, render)) = render {

@@ -5,7 +5,7 @@ use rustc_hash::{FxBuildHasher, FxHashMap};
 
 use super::conditions::Conditions;
 use super::names::Names;
-use super::point::{Renderer, Runs, Slot};
+use super::point::{By, Renderer, Replaced, Runs, Slot};
 use super::reference::{Meant, Outcome, Reference, Target};
 use super::refs::Refs;
 use crate::address::{Address, Kind};
@@ -13,6 +13,26 @@ use crate::name::Name;
 use crate::names;
 use crate::scan::{Attached as What, Attachment, CallRef, Named, Prefix};
 use crate::source::{LayerId, Place};
+
+/// An attachment of a kind that its point does not take.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct WrongKind {
+    /// The point.
+    pub point: Address,
+    /// The attachment.
+    pub place: Place,
+}
+
+/// An attempt to detach or replace what is sealed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct SealedHit {
+    /// The point.
+    pub point: Address,
+    /// The attempt.
+    pub attempt: Place,
+    /// The attachment that stays.
+    pub slot: Place,
+}
 
 /// A replacement that could mean several attachments, because it does not say in which point.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -63,13 +83,13 @@ pub(super) struct Attached {
     pub slots: FxHashMap<Address, Slots>,
     pub renderers: FxHashMap<Address, Renderer>,
     /// Who put another callback in the place of the one that rendered a component.
-    pub render_replaced: FxHashMap<Address, (LayerId, Place)>,
+    pub render_replaced: FxHashMap<Address, By>,
     /// Points whose order can't be as asked.
     pub order_troubles: Vec<OrderTrouble>,
     /// Attachments of a kind that their point does not take.
-    pub wrong_kinds: Vec<(Address, Place)>,
-    /// Attempts to detach or replace what is sealed: the point, the attempt, the attachment.
-    pub sealed_hits: Vec<(Address, Place, Place)>,
+    pub wrong_kinds: Vec<WrongKind>,
+    /// Attempts to detach or replace what is sealed.
+    pub sealed_hits: Vec<SealedHit>,
     /// Replacements that could mean several attachments.
     pub ambiguous: Vec<Ambiguous>,
     /// Attachments to points that are not there, with what was most likely meant.
@@ -102,8 +122,8 @@ impl Attaching<'_> {
     /// it runs now.
     pub(super) fn answers_to(&self, slot: &Slot, from: LayerId, named: &Named) -> bool {
         match &slot.replaced {
-            Some((first, by, _)) => {
-                self.is_name_of(first, slot.layer, from, named) || self.is_name_of(&slot.runs, *by, from, named)
+            Some(Replaced { first, by }) => {
+                self.is_name_of(first, slot.layer, from, named) || self.is_name_of(&slot.runs, by.layer, from, named)
             }
             None => self.is_name_of(&slot.runs, slot.layer, from, named),
         }
@@ -155,7 +175,7 @@ impl Attaching<'_> {
     pub(super) fn meant_slot(&self, slots: &[&Slot], from: LayerId, named: &Named) -> Option<Meant> {
         let written: Vec<String> = slots
             .iter()
-            .map(|slot| match slot.replaced.map_or(slot.runs, |(first, _, _)| first) {
+            .map(|slot| match slot.replaced.map_or(slot.runs, |replaced| replaced.first) {
                 Runs::Partial(address, _) => address.to_string(),
                 Runs::Callback(call, _) if slot.layer == from || call.prefix != Prefix::None => call.raw.to_string(),
                 Runs::Callback(call, _) => format!("{}:{}", self.names.ground.project.layer(slot.layer).name, call.raw),

@@ -133,7 +133,7 @@ impl PointView {
             layer: declared.layer.clone(),
             declared,
             since: point.since.as_ref().map(ToString::to_string),
-            retired: point.retired.as_ref().map(|(version, _, _)| version.to_string()),
+            retired: point.retired.as_ref().map(|retired| retired.since.to_string()),
             instead: point.instead.map(|instead| instead.raw.to_string()),
             reserved: point.reserved,
             dropped: point.dropped.is_some(),

@@ -64,10 +64,8 @@ impl SlotView {
         let there = matches!(slot.runs, Runs::Callback(_, Some(_)) | Runs::Partial(_, true));
         let name_of = |layer| registry.project().layer(layer).name.to_string();
         let (state, by) = match (slot.detached, slot.replaced) {
-            (Some((layer, place)), _) => (SlotState::Detached, Some((layer, place, None))),
-            (None, Some((_, layer, place))) => {
-                (SlotState::Replaced, Some((layer, place, Some(registry.slot_name(slot)))))
-            }
+            (Some(by), _) => (SlotState::Detached, Some((by, None))),
+            (None, Some(replaced)) => (SlotState::Replaced, Some((replaced.by, Some(registry.slot_name(slot))))),
             (None, None) if there && !slot.switched_off => (SlotState::On, None),
             (None, None) => (SlotState::Broken, None),
         };
@@ -80,10 +78,10 @@ impl SlotView {
             priority: slot.priority,
             layer: name_of(slot.layer),
             state,
-            by: by.map(|(layer, place, callback)| ByView {
-                layer: name_of(layer),
+            by: by.map(|(by, callback)| ByView {
+                layer: name_of(by.layer),
                 callback,
-                place: PlaceView::of(registry, place),
+                place: PlaceView::of(registry, by.place),
             }),
             sealed: slot.sealed,
             before: slot.before.iter().map(|name| name.to_string()).collect(),

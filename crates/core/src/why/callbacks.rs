@@ -20,7 +20,7 @@ pub(super) fn chain(asking: &Asking<'_>, callback: Callback) -> (Vec<WhyLink>, V
     let mut points: Vec<&Point> = Vec::new();
     for point in registry.points() {
         for slot in slots(point) {
-            let first = slot.replaced.as_ref().is_some_and(|(first, _, _)| is_it(first));
+            let first = slot.replaced.as_ref().is_some_and(|replaced| is_it(&replaced.first));
             if is_it(&slot.runs) || first {
                 lines.push(asking.line(slot.place, format!("to {}", point.address)));
                 let mut state = became(asking, point, slot);

@@ -4,7 +4,7 @@ use super::answer::{LinkName, WhyLine, WhyLink, said};
 use super::asking::Asking;
 use super::points::declared;
 use crate::address::Address;
-use crate::link::{Feed, Outcome, START, Target};
+use crate::link::{By, Feed, Outcome, Point, START, Target};
 use crate::names::{hint, nearest};
 use crate::source::Place;
 use crate::view::{AssetView, FeatureView};
@@ -31,7 +31,7 @@ pub(super) fn feature(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     let above: Vec<WhyLine> = point.declared.iter().skip(1).map(|one| asking.line(one.place, "")).collect();
     if !registry.is_on(address) {
         let (lines, reason) = match point.dropped {
-            Some((layer, place)) => {
+            Some(By { layer, place }) => {
                 let name = registry.project().layer(layer).name;
                 (vec![asking.line(place, format!("dropped by {name}"))], format!("{name} has switched it off again"))
             }
@@ -107,10 +107,16 @@ pub(super) fn asset(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
             WhyLink::broken(LinkName::Reached, vec![said("–")], reason)
         }
     });
+    chain.push(loaded(asking, point));
+    chain
+}
+
+/// Does a page load an asset that is asked for?
+fn loaded(asking: &Asking<'_>, point: &Point) -> WhyLink {
     let when = point.asset.as_ref().and_then(|asset| asset.when.as_ref()).map(|when| when.text);
-    chain.push(match (point.dropped, asking.seen(), when) {
-        (Some((layer, place)), _, _) => {
-            let name = registry.project().layer(layer).name;
+    match (point.dropped, asking.seen(), when) {
+        (Some(By { layer, place }), _, _) => {
+            let name = asking.registry.project().layer(layer).name;
             WhyLink::broken(
                 LinkName::On,
                 vec![asking.line(place, format!("dropped by {name}"))],
@@ -118,7 +124,7 @@ pub(super) fn asset(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
             )
         }
         (None, None, _) => WhyLink::idle(LinkName::On, "name a page with --page, and it is rendered to see"),
-        (None, Some(seen), _) if seen.assets.contains(&address) => {
+        (None, Some(seen), _) if seen.assets.contains(&point.address) => {
             WhyLink::good(LinkName::On, vec![said("the page loads it")])
         }
         (None, Some(_), Some(when)) => WhyLink::broken(
@@ -130,8 +136,7 @@ pub(super) fn asset(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
             let reason = "no component that asks for it is on the page as it was rendered";
             WhyLink::broken(LinkName::On, vec![said("not loaded when the page was rendered")], reason)
         }
-    });
-    chain
+    }
 }
 
 /// All links of an option.

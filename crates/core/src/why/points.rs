@@ -5,7 +5,7 @@ use super::asking::{Asking, slots};
 use super::placement::placed;
 use super::turns;
 use crate::address::{Address, Kind};
-use crate::link::{Outcome, Point, Registry, Renderer, START, Slot};
+use crate::link::{By, Outcome, Point, Registry, Renderer, START, Slot};
 use crate::names::{hint, nearest};
 use crate::scan::FillContent;
 use crate::source::Place;
@@ -82,8 +82,8 @@ fn state_of(registry: &Registry, slot: &Slot) -> String {
     let name = registry.first_name(slot);
     let by = |layer| registry.project().layer(layer).name;
     match (slot.detached, slot.replaced) {
-        (Some((layer, _)), _) => format!("{name}, detached by {}", by(layer)),
-        (None, Some((_, layer, _))) => format!("{name}, replaced by {} {}", by(layer), registry.slot_name(slot)),
+        (Some(gone), _) => format!("{name}, detached by {}", by(gone.layer)),
+        (None, Some(new)) => format!("{name}, replaced by {} {}", by(new.by.layer), registry.slot_name(slot)),
         (None, None) => match &slot.when {
             Some(when) => format!("{name}, when {}", when.text),
             None => name,
@@ -184,7 +184,7 @@ fn chosen(asking: &Asking<'_>, point: &Point) -> WhyLink {
 
 /// Is it switched on, and did anything come of it?
 fn on(asking: &Asking<'_>, point: &Point) -> WhyLink {
-    if let Some((layer, place)) = point.dropped {
+    if let Some(By { layer, place }) = point.dropped {
         let name = asking.registry.project().layer(layer).name;
         let line = asking.line(place, format!("dropped by {name}"));
         return WhyLink::broken(LinkName::On, vec![line], format!("{name} has dropped it"));

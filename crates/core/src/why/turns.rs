@@ -4,7 +4,7 @@ use super::answer::{CallbackState, WhyCallback};
 use super::asking::{Asking, slots};
 use super::seen::SeenState;
 use crate::address::{Address, Kind};
-use crate::link::{Point, Runs, Slot};
+use crate::link::{Point, Replaced, Runs, Slot};
 use crate::source::Place;
 
 /// What became of the attachments of a point.
@@ -17,9 +17,9 @@ pub fn of_point(asking: &Asking<'_>, address: Address) -> Vec<WhyCallback> {
 pub fn became(asking: &Asking<'_>, point: &Point, slot: &Slot) -> WhyCallback {
     let registry = asking.registry;
     let (state, text) = match (slot.replaced, turn(asking, point, slot)) {
-        (Some((_, by, place)), (state, _)) if state.is_in_turn() => {
-            let (layer, name) = (registry.project().layer(by).name, registry.slot_name(slot));
-            let view = asking.place(place);
+        (Some(Replaced { by, .. }), (state, _)) if state.is_in_turn() => {
+            let (layer, name) = (registry.project().layer(by.layer).name, registry.slot_name(slot));
+            let view = asking.place(by.place);
             (CallbackState::Replaced, format!("is replaced by {layer} {name} ({}:{})", view.file, view.line))
         }
         (_, other) => other,
@@ -45,7 +45,7 @@ pub fn turn(asking: &Asking<'_>, point: &Point, slot: &Slot) -> (CallbackState, 
     let step = steps().find(|step| step.state == SeenState::Ran && !step.gave_nothing).or_else(|| steps().next());
     let there = matches!(slot.runs, Runs::Callback(_, Some(_)) | Runs::Partial(_, true));
     match (slot.detached, step) {
-        (Some((by, place)), _) => (CallbackState::Detached, format!("is detached by {} ({})", layer(by), at(place))),
+        (Some(by), _) => (CallbackState::Detached, format!("is detached by {} ({})", layer(by.layer), at(by.place))),
         _ if !there => (CallbackState::Failed, "is not there".to_string()),
         _ if slot.switched_off => (CallbackState::Off, "has a condition that can't be understood".to_string()),
         (None, None) if asking.page.is_some() => (CallbackState::Off, "never came to its turn".to_string()),

@@ -1,7 +1,7 @@
 //! Something is attached to a kind of point that does not take it
 
 use crate::address::Kind;
-use crate::link::Registry;
+use crate::link::{Registry, WrongKind};
 use crate::rules::{Example, Finding, Level, Rule};
 
 /// What this rule says, with its examples.
@@ -62,7 +62,7 @@ use = "partial:note"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for (address, place) in registry.wrong_kinds() {
+    for WrongKind { point: address, place } in registry.wrong_kinds() {
         let message = match address.kind.role() {
             Some(role) => {
                 let kind = address.kind.one();

@@ -1,6 +1,6 @@
 //! A component has both a template and a render callback in one layer
 
-use crate::link::{Registry, START};
+use crate::link::{Registry, START, TwoRenderers};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
 
@@ -45,11 +45,11 @@ render = "notes.js#today"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for (address, render, template) in registry.two_renderers() {
+    for TwoRenderers { component, render, template } in registry.two_renderers() {
         let name = registry.project().shown(*template);
-        let message = format!("`{address}` is rendered by a callback and by {name}, in one layer");
+        let message = format!("`{component}` is rendered by a callback and by {name}, in one layer");
         let finding = Finding::new(&RULE, registry.layer_of(*render), message)
-            .about(*address)
+            .about(*component)
             .at(registry, *render, "the callback")
             .at(registry, Place { file: *template, at: START }, "the template, which is idle");
         found.push(finding.mend(format!("take `render` away, or delete {name}")));

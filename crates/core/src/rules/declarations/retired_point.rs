@@ -1,6 +1,6 @@
 //! A point is used that its layer has retired
 
-use crate::link::Registry;
+use crate::link::{By, Registry, Retired};
 use crate::rules::telling::references_from;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::LayerId;
@@ -80,7 +80,7 @@ call = "notes.js#today"
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for point in registry.points() {
-        let Some((version, by, place)) = &point.retired else { continue };
+        let Some(Retired { since: version, by: By { layer: by, place } }) = &point.retired else { continue };
         let manifest = registry.manifest(registry.project().layer(*by).manifest);
         let present = manifest.and_then(|manifest| manifest.identity.as_ref()?.version.as_ref());
         // What is only going to be retired can be used until then.

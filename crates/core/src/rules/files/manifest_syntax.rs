@@ -42,10 +42,10 @@ label = "Beside the text"
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     flaws(registry, &RULE, FlawKind::ManifestSyntax, found);
-    for (address, second, first) in registry.repeats() {
-        let message = format!("`{address}` is declared twice in one layer");
-        let finding = Finding::new(&RULE, registry.layer_of(*second), message).about(*address);
-        let finding = finding.at(registry, *second, "here again").at(registry, *first, "declared here");
+    for repeat in registry.repeats() {
+        let message = format!("`{}` is declared twice in one layer", repeat.point);
+        let finding = Finding::new(&RULE, registry.layer_of(repeat.again), message).about(repeat.point);
+        let finding = finding.at(registry, repeat.again, "here again").at(registry, repeat.first, "declared here");
         found.push(finding.mend("put both tables into one"));
     }
 }

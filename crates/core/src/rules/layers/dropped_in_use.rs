@@ -1,6 +1,6 @@
 //! A point is used that this layer or one below has dropped
 
-use crate::link::{Link, Registry};
+use crate::link::{By, Link, Registry};
 use crate::rules::telling::references_from;
 use crate::rules::{Example, Finding, Level, Rule};
 
@@ -40,7 +40,7 @@ dropped = true
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for point in registry.points() {
-        let Some((by, place)) = point.dropped else { continue };
+        let Some(By { layer: by, place }) = point.dropped else { continue };
         let uses = references_from(registry, point.address, by);
         if let Some(layer) = uses.iter().map(|found| found.layer).max() {
             let verb = match uses[0].link {

@@ -1,6 +1,6 @@
 //! Something is detached or replaced that the layer below has sealed
 
-use crate::link::Registry;
+use crate::link::{Registry, SealedHit};
 use crate::rules::{Example, Finding, Level, Rule};
 
 /// What this rule says, with its examples.
@@ -64,7 +64,7 @@ call = "shingle:notes.js#motto"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for (point, attempt, slot) in registry.sealed_hits() {
+    for SealedHit { point, attempt, slot } in registry.sealed_hits() {
         let layer = registry.project().layer(registry.layer_of(*slot)).name;
         let message = format!("what {layer} attaches to `{point}` is sealed, so it stays as it is");
         let finding = Finding::new(&RULE, registry.layer_of(*attempt), message).about(*point);

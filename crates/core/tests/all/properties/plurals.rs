@@ -93,7 +93,9 @@ proptest! {
 /// Languages as they are counted (Unicode CLDR's plural rules, for whole numbers), with what a few numbers get.
 #[test]
 fn languages_are_counted_as_they_are() {
-    let rules: [(&str, usize, &str, &[(u64, usize)]); 7] = [
+    /// A language, how many forms it has, its rule, and which form some numbers get.
+    type Language = (&'static str, usize, &'static str, &'static [(u64, usize)]);
+    let rules: [Language; 7] = [
         ("Japanese", 1, "0", &[(0, 0), (1, 0), (2, 0)]),
         ("German", 2, "n != 1", &[(0, 1), (1, 0), (2, 1)]),
         ("French", 2, "n > 1", &[(0, 0), (1, 0), (2, 1)]),
