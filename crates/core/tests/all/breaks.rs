@@ -585,3 +585,64 @@ fn names_and_tables_that_can_not_be() {
         breaks(files, &[wanted]);
     }
 }
+
+#[test]
+fn values_written_out_in_templates_and_callbacks() {
+    const CARD: (&str, &str) = manifest!(
+        "[partial.card]\ninputs.size = { type = \"integer\", default = 1, maximum = 3 }\ninputs.mood = { enum = [\"calm\", \"wild\"], default = \"calm\" }\ninputs.tags = { type = \"array\", items = { type = \"string\" }, default = [] }\n\n\
+         [hook.mid]\nabout = \"M\"\nargs.low = { type = \"string\", default = \"\", maxLength = 5 }\n\n[filter.word]\nabout = \"W\"\nargs.count = { type = \"integer\", default = 1 }\n\n\
+         [[attach]]\nto = \"hook:document-end\"\ncall = \"a.js#f\"\n"
+    );
+    const SHOWN: (&str, &str) = ("markup/partials/card.html", "{{ size }}{{ mood }}{{ tags }}\n");
+    const CODE: (&str, &str) = (
+        "code/a.js",
+        "import { place, through } from \"truehook\";\nexport const f = () => place(\"partial:card\", { size: 2, mood: `calm`, tags: [\"a\"] });\nexport const g = () => through(\"filter:word\", \"a\", { count: 2 });\n",
+    );
+    macro_rules! with {
+        ($text:literal) => {
+            [CARD, SHOWN, CODE, page!($text)]
+        };
+    }
+    const FITS: [(&str, &str); 4] = with!(
+        "{{ place('hook:mid', low='13:42') }}{{ 'a' | through('filter:word', count=1) }}{{ place('partial:card', size=3, mood='wild', tags=['a', 'b']) }}{{ place('partial:card', size=page.data.size, tags=[page.title]) }}"
+    );
+    const IDLE: &str = "idle-callback code/a.js:3";
+    breaks(&FITS, &[IDLE]);
+    const SIZE: [(&str, &str); 4] =
+        with!("{{ place('hook:mid') }}{{ 'a' | through('filter:word') }}{{ place('partial:card', size='big') }}");
+    breaks(&SIZE, &[IDLE, "input-value markup/page.html:3"]);
+    const MOST: [(&str, &str); 4] =
+        with!("{{ place('hook:mid') }}{{ 'a' | through('filter:word') }}{{ place('partial:card', size=4) }}");
+    breaks(&MOST, &[IDLE, "input-value markup/page.html:3"]);
+    const MOOD: [(&str, &str); 4] =
+        with!("{{ place('hook:mid') }}{{ 'a' | through('filter:word') }}{{ place('partial:card', mood='wlid') }}");
+    breaks(&MOOD, &[IDLE, "input-value markup/page.html:3"]);
+    const TAGS: [(&str, &str); 4] =
+        with!("{{ place('hook:mid') }}{{ 'a' | through('filter:word') }}{{ place('partial:card', tags=['a', 1]) }}");
+    breaks(&TAGS, &[IDLE, "input-value markup/page.html:3"]);
+    const LOW: [(&str, &str); 4] =
+        with!("{{ place('hook:mid', low='13:42:00') }}{{ 'a' | through('filter:word', count='two') }}");
+    breaks(&LOW, &[IDLE, "input-value markup/page.html:3", "input-value markup/page.html:3"]);
+    const PAGE: (&str, &str) = page!("{{ place('hook:mid') }}{{ 'a' | through('filter:word') }}");
+    for (code, line) in [
+        ("import { place } from \"truehook\";\nexport const f = () => place(\"partial:card\", { size: -1.5 });\n", 2),
+        (
+            "import { place } from \"truehook\";\nexport const f = () =>\n  place(\"partial:card\", { mood: \"wlid\" });\n",
+            3,
+        ),
+        (
+            "import { place } from \"truehook\";\nexport const f = () => place(\"partial:card\", { tags: [\"a\", { b: null }] });\n",
+            2,
+        ),
+        (
+            "import { through } from \"truehook\";\nexport const f = () => through(\"filter:word\", \"a\", { count: true });\n",
+            2,
+        ),
+    ] {
+        let files: &'static [(&str, &str)] = vec![CARD, SHOWN, PAGE, ("code/a.js", code)].leak();
+        let mut found = told(files);
+        // What only the callback placed is not placed by every one of these.
+        found.retain(|told| !told.starts_with("unplaced"));
+        assert_eq!(found, [format!("input-value code/a.js:{line}")], "{code}");
+    }
+}

@@ -1,4 +1,4 @@
-//! A value does not fit the input or option that it is given to
+//! A value does not fit the input, argument or option that it is given to
 
 use crate::address::{Address, Kind};
 use crate::link::Registry;
@@ -13,8 +13,8 @@ pub const RULE: Rule = Rule {
     level: Level::Error,
     links: &[],
     awaited: false,
-    summary: "A value does not fit the input or option that it is given to",
-    explanation: "What is given in the preview and in offers has to fit what the input or option is declared to be.",
+    summary: "A value does not fit the input, argument or option that it is given to",
+    explanation: "What is given has to fit what the input, argument or option is declared to be: in the preview, in offers, and wherever a template or callback writes a value out.",
     wrong: Example(&[
         (
             "truehook.toml",
@@ -63,6 +63,17 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             let what = format!("`{}` of `{}`", given.name.name, point.address);
             let finding = finding(registry, placed.file, given, &what, &input.field.schema, input.place);
             found.extend(finding.map(|finding| finding.about(point.address)));
+        }
+    }
+    for point in registry.points() {
+        for id in &point.uses {
+            for given in &registry.use_of(*id).given {
+                let mut passed = point.passed().iter();
+                let Some(input) = passed.find(|input| input.field.name == given.name.name) else { continue };
+                let what = format!("`{}` of `{}`", given.name.name, point.address);
+                let finding = finding(registry, id.file, given, &what, &input.field.schema, input.place);
+                found.extend(finding.map(|finding| finding.about(point.address)));
+            }
         }
     }
     for (file, page) in registry.pages() {

@@ -62,7 +62,9 @@ fn offer(registry: &Registry, point: &Point, feature: &Feature, found: &mut Vec<
     let schema = feature.schema.clone().unwrap_or(Value::Null);
     if let Some(why) = fault(&schema) {
         tell(format!("this is no JSON Schema: {why}"), "arguments", "what a feature takes is said in JSON Schema");
-    } else if let Some(wrong) = misfit(&schema, &feature.always).filter(|_| schema.get("required").is_none()) {
+    } else if schema.get("required").is_none()
+        && let Some(wrong) = misfit(&schema, &feature.always)
+    {
         tell(
             format!("the default of `{}` is not what it takes: {}", point.address, wrong.message),
             "default",

@@ -203,14 +203,17 @@ impl<'t> Scanner<'t> {
             Some((CallArg::Pos(first), rest)) => (Some(first), rest),
             _ => (None, args),
         };
-        let (mut named, mut texts) = (Vec::new(), Vec::new());
+        let (mut named, mut given) = (Vec::new(), Vec::new());
         let mut open = false;
         for arg in rest {
             match arg {
                 CallArg::Kwarg(word, value) => {
                     let at = self.at_part(word);
-                    named.push(Named { name: name(word), at });
-                    texts.extend(self.text(value).map(|text| (name(word), text)));
+                    let word = Named { name: name(word), at };
+                    named.push(word);
+                    if let Some(value_of) = written(value) {
+                        given.push(Given { name: word, value: value_of, at: self.at_expr(value) });
+                    }
                     self.expr(value);
                 }
                 CallArg::KwargSplat(value) => {
@@ -251,7 +254,7 @@ impl<'t> Scanner<'t> {
             section: self.section,
             owner: None,
             args: named,
-            texts,
+            given,
             open,
             conditional: self.depth > 0,
         });
@@ -276,7 +279,7 @@ impl<'t> Scanner<'t> {
                 section,
                 owner: None,
                 args: Vec::new(),
-                texts: Vec::new(),
+                given: Vec::new(),
                 open: true,
                 conditional,
             };
@@ -357,4 +360,10 @@ impl<'t> Scanner<'t> {
             }
         }
     }
+}
+
+/// The value of an expression that is written out: a text, a number, a truth, or a list or table of such.
+fn written(expr: &Expr<'_>) -> Option<serde_json::Value> {
+    let value = expr.as_const().filter(|value| !value.is_undefined())?;
+    serde_json::to_value(&value).ok()
 }

@@ -3,6 +3,7 @@
 //! This is the adapter for the parser's syntax tree; none of its nodes leaves this folder.
 
 mod form;
+mod values;
 
 use crate::name::Name;
 use oxc_allocator::Allocator;
@@ -256,7 +257,7 @@ impl Scanner {
             return self.shape.outlets.push(Outlet { kind, at, section: SectionId(0), owner });
         }
         let (args, open) = self.args(call.arguments.get(position));
-        let texts = self.texts(call.arguments.get(position));
+        let given = self.given(call.arguments.get(position));
         if let (true, Some(Argument::ObjectExpression(object))) =
             (literal.value.starts_with("menu:"), call.arguments.get(position))
         {
@@ -268,7 +269,7 @@ impl Scanner {
             section: SectionId(0),
             owner,
             args,
-            texts,
+            given,
             open,
             conditional,
         });
@@ -278,21 +279,23 @@ impl Scanner {
     fn message(&mut self, id: Named, argument: Option<&Argument<'_>>) {
         let (mut args, open) = self.args(argument);
         args.retain(|arg| arg.name != "plural");
-        let plural = self.texts(argument).into_iter().find(|(word, _)| *word == "plural").map(|(_, text)| text);
+        let given = self.given(argument).into_iter().find(|given| given.name.name == "plural");
+        let plural = given.and_then(|given| Some(Named { name: name(given.value.as_str()?), at: given.at }));
         self.shape.messages.push(Message { id, plural, args, open });
     }
 
-    /// The arguments whose values are literal strings.
-    fn texts(&mut self, argument: Option<&Argument<'_>>) -> Vec<(Name, Named)> {
+    /// The arguments whose values are written out.
+    fn given(&mut self, argument: Option<&Argument<'_>>) -> Vec<Given> {
         let Some(Argument::ObjectExpression(object)) = argument else { return Vec::new() };
-        let mut texts = Vec::new();
+        let mut given = Vec::new();
         for property in &object.properties {
             let ObjectPropertyKind::ObjectProperty(property) = property else { continue };
-            if let (Some(word), Expression::StringLiteral(literal)) = (property.key.static_name(), &property.value) {
-                texts.push((name(&word), self.named(&literal.value, literal.span)));
+            if let (Some(word), Some(value)) = (property.key.static_name(), values::written(&property.value)) {
+                let name = self.named(&word, property.key.span());
+                given.push(Given { name, value, at: self.at(property.value.span()) });
             }
         }
-        texts
+        given
     }
 
     /// The partial that a menu is to be rendered with.
@@ -311,8 +314,8 @@ impl Scanner {
             };
             let point = PointRef::new(&literal.value, at);
             let section = SectionId(0);
-            let (args, texts) = (Vec::new(), Vec::new());
-            let found = Use { verb: Verb::With, point, section, owner, args, texts, open: true, conditional };
+            let (args, given) = (Vec::new(), Vec::new());
+            let found = Use { verb: Verb::With, point, section, owner, args, given, open: true, conditional };
             self.shape.uses.push(found);
         }
     }

@@ -7,7 +7,7 @@ use crate::scan::Condition;
 use crate::source::At;
 
 /// A value that is given to an input or option.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Given {
     /// The input's name.
     pub name: Named,

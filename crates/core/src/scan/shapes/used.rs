@@ -2,7 +2,7 @@
 
 use crate::name::Name;
 
-use super::{Named, PointRef};
+use super::{Given, Named, PointRef};
 use crate::source::At;
 
 /// A part of a template that is reached, or not, as a whole.
@@ -96,8 +96,8 @@ pub struct Use {
     pub owner: Option<Name>,
     /// The named arguments.
     pub args: Vec<Named>,
-    /// The values of those of them that are literal strings.
-    pub texts: Vec<(Name, Named)>,
+    /// Those of them whose values are written out, with their values.
+    pub given: Vec<Given>,
     /// Are there arguments whose names can't be seen?
     pub open: bool,
     /// Is it a matter of circumstances whether this is carried out?

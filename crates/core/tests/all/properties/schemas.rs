@@ -13,6 +13,7 @@ enum Shape {
     Text { least: usize, most: usize },
     Whole { least: i64, most: i64 },
     Number { step: u8 },
+    Kebab { least: usize },
     Truth,
     OneOf(Vec<Value>),
     List { of: Box<Shape>, most: usize, distinct: bool },
@@ -29,6 +30,7 @@ impl Shape {
             Shape::Text { least, most } => json!({ "type": "string", "minLength": least, "maxLength": most }),
             Shape::Whole { least, most } => json!({ "type": "integer", "minimum": least, "exclusiveMaximum": most }),
             Shape::Number { step } => json!({ "type": "number", "multipleOf": step }),
+            Shape::Kebab { least } => json!({ "type": "string", "pattern": "^[a-c]+(-[a-c]+)*$", "minLength": least }),
             Shape::Truth => json!({ "type": "boolean" }),
             Shape::OneOf(values) => json!({ "enum": values }),
             Shape::List { of, most, distinct } => {
@@ -55,6 +57,10 @@ impl Shape {
             }
             Shape::Whole { least, most } => value.as_i64().is_some_and(|number| *least <= number && number < *most),
             Shape::Number { step } => value.as_i64().is_some_and(|number| number % i64::from(*step) == 0),
+            Shape::Kebab { least } => value.as_str().is_some_and(|text| {
+                let part = |part: &str| !part.is_empty() && part.chars().all(|c| "abc".contains(c));
+                text.split('-').all(part) && text.len() >= *least
+            }),
             Shape::Truth => value.is_boolean(),
             Shape::OneOf(values) => values.contains(value),
             Shape::List { of, most, distinct } => value.as_array().is_some_and(|items| {
@@ -81,6 +87,7 @@ fn value() -> impl Strategy<Value = Value> {
         any::<bool>().prop_map(Value::from),
         (-3..12i64).prop_map(Value::from),
         "[aé雨]{0,4}".prop_map(Value::from),
+        "[abc-]{0,5}".prop_map(Value::from),
         Just(Value::Null),
     ];
     leaf.prop_recursive(3, 10, 3, |inner| {
@@ -98,6 +105,7 @@ fn shape() -> impl Strategy<Value = Shape> {
         (0..3usize, 0..4usize).prop_map(|(least, more)| Shape::Text { least, most: least + more }),
         (-3..5i64, 1..6i64).prop_map(|(least, more)| Shape::Whole { least, most: least + more }),
         (1..4u8).prop_map(|step| Shape::Number { step }),
+        (0..4usize).prop_map(|least| Shape::Kebab { least }),
         Just(Shape::Truth),
         prop::collection::vec(value(), 1..4).prop_map(Shape::OneOf),
     ];
@@ -155,6 +163,61 @@ proptest! {
         let text = format!("{before}{out}{after}");
         prop_assert!(colour_fault(&text).is_some(), "{text}");
         prop_assert!(length_fault(&text).is_some(), "{text}");
+    }
+}
+
+/// Words that the product looks at by itself, and those for which it asks a library, say the same of what does not
+/// fit: the part, and a sentence.
+#[test]
+fn what_does_not_fit_is_told_in_words() {
+    for (schema, value, steps, words) in [
+        (json!({ "enum": ["calm", "wild"] }), json!("wlid"), "", "none of"),
+        (json!({ "type": "integer", "maximum": 3 }), json!(4), "", "more than 3"),
+        (json!({ "type": "array", "items": { "type": "string" } }), json!(["a", 1]), "1", "1 is"),
+        (json!({ "type": "object", "required": ["a"] }), json!({}), "", "`a`"),
+        (json!({ "type": "object", "properties": { "a": { "type": "boolean" } } }), json!({ "a": 1 }), "a", "1 is"),
+        (json!({ "type": "string", "format": "date" }), json!("2026-13-01"), "", "date"),
+        (json!({ "type": "string", "format": "colour" }), json!("teall"), "", "teall"),
+        (json!({ "type": "string", "pattern": "^[a-z]+$" }), json!("A"), "", "pattern"),
+        (json!({ "oneOf": [{ "type": "string" }, { "const": 1 }] }), json!(2), "", "2"),
+    ] {
+        let told = misfit(&schema, &value).unwrap_or_else(|| panic!("{value} fits {schema}"));
+        assert_eq!(told.steps.join("."), steps, "{schema}");
+        assert!(told.message.contains(words), "{}: {schema}", told.message);
+    }
+    for schema in [
+        json!({ "type": "strin" }),
+        json!({ "minimum": "1" }),
+        json!({ "pattern": "(" }),
+        json!({ "enum": 3 }),
+        json!({ "items": 3 }),
+    ] {
+        assert!(fault(&schema).is_some(), "{schema}");
+    }
+}
+
+/// RFC 3339, 5.6: what is a full date, and what a date with a time.
+#[test]
+fn dates_are_dates() {
+    let fits =
+        |format: &str, text: &str| misfit(&json!({ "type": "string", "format": format }), &json!(text)).is_none();
+    for date in ["2026-03-01", "2024-02-29", "0001-12-31"] {
+        assert!(fits("date", date) && !fits("date-time", date), "{date}");
+    }
+    for time in ["2026-03-01T06:10:00Z", "2026-03-01T06:10:00.5+02:00", "2026-12-31T23:59:59-11:30"] {
+        assert!(fits("date-time", time) && !fits("date", time), "{time}");
+    }
+    for wrong in [
+        "",
+        "2026-02-29",
+        "2026-13-01",
+        "2026-3-1",
+        "06:10:00",
+        "2026-03-01T06:10Z",
+        "2026-03-01T06:10:00",
+        "1 March 2026",
+    ] {
+        assert!(!fits("date", wrong) && !fits("date-time", wrong), "{wrong}");
     }
 }
 

@@ -1,6 +1,8 @@
 //! Do values fit what is declared of them? JSON Schema (draft 2020-12), in which `markup` is one more
 //! type, beside those of the standard.
 
+mod plain;
+
 use std::borrow::Cow;
 
 use boon::{
@@ -37,8 +39,7 @@ pub fn misfit(schema: &Value, value: &Value) -> Option<Misfit> {
             format!("{} is {}, and {} belongs here", shown(value), with_article(type_of(value)), with_article(word));
         return Some(Misfit { steps: Vec::new(), message });
     }
-    // Most inputs say no more than their type.
-    if table.keys().all(|key| ["type", "default", "label", "about", "examples"].contains(&key.as_str())) {
+    if plain::is_sound(schema) && plain::fits(schema, value) {
         return None;
     }
     let (schemas, index) = compiled(schema).ok()?;
@@ -54,8 +55,7 @@ pub fn misfit(schema: &Value, value: &Value) -> Option<Misfit> {
 
 /// What is wrong with a schema itself, if something is.
 pub fn fault(schema: &Value) -> Option<String> {
-    let plain = schema.as_object()?.keys().all(|key| ["type", "default", "label", "about"].contains(&key.as_str()));
-    if plain {
+    if !schema.is_object() || plain::is_sound(schema) {
         return None;
     }
     let error = compiled(schema).err()?;
