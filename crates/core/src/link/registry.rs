@@ -225,8 +225,8 @@ fn link_facts(project: Project, facts: Vec<Facts>, partly: bool) -> Registry {
 }
 
 /// All references in the order of the steps, and all that is referred to.
-fn joined(all: impl IntoIterator<Item = Refs>) -> (Vec<Reference>, FxHashSet<Target>) {
-    let mut references = Vec::new();
+fn joined<const N: usize>(all: [Refs; N]) -> (Vec<Reference>, FxHashSet<Target>) {
+    let mut references = Vec::with_capacity(all.iter().map(|refs| refs.all.len()).sum());
     let mut referred = FxHashSet::default();
     for refs in all {
         referred.extend(refs.referred);

@@ -623,6 +623,21 @@ fn values_written_out_in_templates_and_callbacks() {
     const LOW: [(&str, &str); 4] =
         with!("{{ place('hook:mid', low='13:42:00') }}{{ 'a' | through('filter:word', count='two') }}");
     breaks(&LOW, &[IDLE, "input-value markup/page.html:3", "input-value markup/page.html:3"]);
+    const SENT: (&str, &str) = manifest!(
+        "[filter.height]\nabout = \"H\"\nvalue = { type = \"number\", minimum = 0 }\n\n[[attach]]\nto = \"filter:height\"\ncall = \"a.js#f\"\n\n[[attach]]\nto = \"hook:document-end\"\ncall = \"a.js#g\"\n"
+    );
+    const THROUGH: (&str, &str) = (
+        "code/a.js",
+        "import { through } from \"truehook\";\nexport const f = (value) => value;\nexport const g = () => `${through(\"filter:height\", \"3.9\")}`;\n",
+    );
+    breaks(
+        &[SENT, THROUGH, page!("{{ 3.9 | through('filter:height') }}{{ page.title | through('filter:height') }}")],
+        &["input-value code/a.js:3"],
+    );
+    breaks(
+        &[SENT, THROUGH, page!("{{ '3.9' | through('filter:height') }}{{ (-1) | through('filter:height') }}")],
+        &["input-value code/a.js:3", "input-value markup/page.html:3", "input-value markup/page.html:3"],
+    );
     const PAGE: (&str, &str) = page!("{{ place('hook:mid') }}{{ 'a' | through('filter:word') }}");
     for (code, line) in [
         ("import { place } from \"truehook\";\nexport const f = () => place(\"partial:card\", { size: -1.5 });\n", 2),

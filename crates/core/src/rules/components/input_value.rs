@@ -1,7 +1,9 @@
 //! A value does not fit the input, argument or option that it is given to
 
+use serde_json::Value;
+
 use crate::address::{Address, Kind};
-use crate::link::Registry;
+use crate::link::{Input, Point, Registry};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::Given;
 use crate::schema::misfit;
@@ -56,34 +58,16 @@ inputs.days = { type = "integer", default = 2, minimum = 1 }
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for placed in registry.items() {
-        let Some(point) = placed.component.and_then(|component| registry.point(component)) else { continue };
-        for given in &placed.item.inputs {
-            let Some(input) = point.inputs.iter().find(|input| input.field.name == given.name.name) else { continue };
-            let what = format!("`{}` of `{}`", given.name.name, point.address);
-            let finding = finding(registry, placed.file, given, &what, &input.field.schema, input.place);
-            found.extend(finding.map(|finding| finding.about(point.address)));
-        }
-    }
-    for point in registry.points() {
-        for id in &point.uses {
-            for given in &registry.use_of(*id).given {
-                let mut passed = point.passed().iter();
-                let Some(input) = passed.find(|input| input.field.name == given.name.name) else { continue };
-                let what = format!("`{}` of `{}`", given.name.name, point.address);
-                let finding = finding(registry, id.file, given, &what, &input.field.schema, input.place);
-                found.extend(finding.map(|finding| finding.about(point.address)));
-            }
-        }
-    }
+    items(registry, found);
+    uses(registry, found);
     for (file, page) in registry.pages() {
         for given in &page.keys {
             let types = registry.types().iter().filter(|known| page.page_type.is_none_or(|own| own.name == known.name));
             let mut fields = types.flat_map(|known| known.keys.iter().map(move |field| (known, field)));
             let Some((known, field)) = fields.find(|(_, field)| field.name == given.name.name) else { continue };
+            let (place, declared) = (Place { file, at: given.at }, Place { file: known.place.file, at: field.at });
             let what = format!("`page.{}`", field.name);
-            let place = Place { file: known.place.file, at: field.at };
-            found.extend(finding(registry, file, given, &what, &field.schema, place));
+            found.extend(finding(registry, place, &given.value, &what, &field.schema, declared));
         }
     }
     for (file, given) in registry.choices() {
@@ -92,22 +76,57 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             continue;
         };
         let what = format!("the option `{}`", given.name.name);
-        let finding = finding(registry, file, given, &what, schema, *declared);
+        let finding = finding(registry, Place { file, at: given.at }, &given.value, &what, schema, *declared);
         found.extend(finding.map(|finding| finding.about(address)));
     }
+}
+
+/// What items give to their components.
+fn items(registry: &Registry, found: &mut Vec<Finding>) {
+    for placed in registry.items() {
+        let Some(point) = placed.component.and_then(|component| registry.point(component)) else { continue };
+        for given in &placed.item.inputs {
+            found.extend(passed(registry, placed.file, given, point, &point.inputs));
+        }
+    }
+}
+
+/// What templates and callbacks write out: arguments, inputs, and values that they send through filters.
+fn uses(registry: &Registry, found: &mut Vec<Finding>) {
+    for point in registry.points() {
+        for id in &point.uses {
+            let used = registry.use_of(*id);
+            if let (Some(sent), Some((schema, declared))) = (&used.sent, &point.value) {
+                let place = Place { file: id.file, at: sent.at };
+                let finding = finding(registry, place, &sent.value, &format!("`{}`", point.address), schema, *declared);
+                found.extend(finding.map(|finding| finding.about(point.address)));
+            }
+            for given in &used.given {
+                found.extend(passed(registry, id.file, given, point, point.passed()));
+            }
+        }
+    }
+}
+
+/// A finding for what is passed on to a point.
+fn passed(registry: &Registry, file: FileId, given: &Given, point: &Point, inputs: &[Input]) -> Option<Finding> {
+    let input = inputs.iter().find(|input| input.field.name == given.name.name)?;
+    let what = format!("`{}` of `{}`", given.name.name, point.address);
+    let place = Place { file, at: given.at };
+    let finding = finding(registry, place, &given.value, &what, &input.field.schema, input.place)?;
+    Some(finding.about(point.address))
 }
 
 /// A finding for a value that does not fit.
 fn finding(
     registry: &Registry,
-    file: FileId,
-    given: &Given,
+    place: Place,
+    value: &Value,
     what: &str,
-    schema: &serde_json::Value,
+    schema: &Value,
     declared: Place,
 ) -> Option<Finding> {
-    let wrong = misfit(schema, &given.value)?;
-    let place = Place { file, at: given.at };
+    let wrong = misfit(schema, value)?;
     let message = format!("this is no value for {what}: {}", wrong.message);
     let finding = Finding::new(&RULE, registry.layer_of(place), message);
     let finding = finding.at_part(registry, place, &wrong.steps, "this does not fit");

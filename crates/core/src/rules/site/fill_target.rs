@@ -1,6 +1,6 @@
 //! The site fills a point that is not there
 
-use crate::address::Address;
+use crate::address::{Address, Kind};
 use crate::link::{Link, Registry};
 use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
@@ -56,17 +56,27 @@ about = "A note"
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for miss in misses(registry, &RULE) {
         let name = written(registry, miss);
-        let (message, label) = match name.parse::<Address>() {
-            Err(error) => (error.to_string(), "an address belongs here".to_string()),
-            Ok(address) if registry.point(address).is_some() => {
-                (format!("a {} can't be filled", address.kind), "a region belongs here".to_string())
+        let (message, label, mend) = match name.parse::<Address>() {
+            Err(error) => {
+                let mend = "name a region, an area or a menu spot, as in `region:aside`";
+                (error.to_string(), "an address belongs here", mend.to_string())
             }
-            Ok(_) => (format!("`{name}` is filled, but no layer declares it"), "this content would vanish".to_string()),
+            Ok(address) if !address.kind.is_filled() => {
+                let mend = match address.kind {
+                    Kind::Hook => "take it away; a partial can be attached to a hook in the manifest",
+                    _ => "take it away",
+                };
+                (format!("{} can't be filled", address.kind.one()), "a region belongs here", mend.to_string())
+            }
+            Ok(_) => {
+                let message = format!("`{name}` is filled, but no layer declares it");
+                (message, "this content would vanish", format!("truehook declare {name}"))
+            }
         };
-        let mut finding = miss_finding(registry, &RULE, miss, message, &label);
+        let mut finding = miss_finding(registry, &RULE, miss, message, label);
         finding.point = Some(name.to_string());
         if finding.mend.is_none() {
-            finding = finding.mend(format!("truehook declare {name}"));
+            finding = finding.mend(mend);
         }
         found.push(finding);
     }

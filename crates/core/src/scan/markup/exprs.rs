@@ -73,7 +73,15 @@ impl<'t> Scanner<'t> {
         filter.expr.iter().for_each(|expr| self.expr(expr));
         let at = self.at_part(filter.name);
         match (filter.name, &filter.expr) {
-            ("through", _) => self.point(Verb::Through, at, &filter.args),
+            ("through", sent) => {
+                let known = self.shape.uses.len();
+                self.point(Verb::Through, at, &filter.args);
+                let sent =
+                    sent.as_ref().and_then(|sent| Some(Written { value: written(sent)?, at: self.at_expr(sent) }));
+                if let Some(found) = self.shape.uses.get_mut(known) {
+                    found.sent = sent;
+                }
+            }
             ("t", Some(text)) => self.message(text, &filter.args),
             _ => self.args(&filter.args),
         }
@@ -255,6 +263,7 @@ impl<'t> Scanner<'t> {
             owner: None,
             args: named,
             given,
+            sent: None,
             open,
             conditional: self.depth > 0,
         });
@@ -280,6 +289,7 @@ impl<'t> Scanner<'t> {
                 owner: None,
                 args: Vec::new(),
                 given: Vec::new(),
+                sent: None,
                 open: true,
                 conditional,
             };

@@ -258,6 +258,8 @@ impl Scanner {
         }
         let (args, open) = self.args(call.arguments.get(position));
         let given = self.given(call.arguments.get(position));
+        let sent = call.arguments.get(1).filter(|_| verb == Verb::Through).and_then(Argument::as_expression);
+        let sent = sent.and_then(|sent| Some(Written { value: values::written(sent)?, at: self.at(sent.span()) }));
         if let (true, Some(Argument::ObjectExpression(object))) =
             (literal.value.starts_with("menu:"), call.arguments.get(position))
         {
@@ -270,6 +272,7 @@ impl Scanner {
             owner,
             args,
             given,
+            sent,
             open,
             conditional,
         });
@@ -315,7 +318,8 @@ impl Scanner {
             let point = PointRef::new(&literal.value, at);
             let section = SectionId(0);
             let (args, given) = (Vec::new(), Vec::new());
-            let found = Use { verb: Verb::With, point, section, owner, args, given, open: true, conditional };
+            let found =
+                Use { verb: Verb::With, point, section, owner, args, given, sent: None, open: true, conditional };
             self.shape.uses.push(found);
         }
     }

@@ -17,6 +17,15 @@ pub struct Given {
     pub at: At,
 }
 
+/// A value that is written out in a template or module.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Written {
+    /// The value.
+    pub value: Value,
+    /// Where it stands.
+    pub at: At,
+}
+
 /// One use of a component as content.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Item {

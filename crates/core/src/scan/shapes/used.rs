@@ -2,7 +2,7 @@
 
 use crate::name::Name;
 
-use super::{Given, Named, PointRef};
+use super::{Given, Named, PointRef, Written};
 use crate::source::At;
 
 /// A part of a template that is reached, or not, as a whole.
@@ -98,6 +98,8 @@ pub struct Use {
     pub args: Vec<Named>,
     /// Those of them whose values are written out, with their values.
     pub given: Vec<Given>,
+    /// What is sent through a filter, where it is written out.
+    pub sent: Option<Written>,
     /// Are there arguments whose names can't be seen?
     pub open: bool,
     /// Is it a matter of circumstances whether this is carried out?
