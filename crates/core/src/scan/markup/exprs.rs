@@ -79,7 +79,7 @@ impl<'t> Scanner<'t> {
                 let sent =
                     sent.as_ref().and_then(|sent| Some(Written { value: written(sent)?, at: self.at_expr(sent) }));
                 if let Some(found) = self.shape.uses.get_mut(known) {
-                    found.sent = sent;
+                    found.sent = sent.map(Box::new);
                 }
             }
             ("t", Some(text)) => self.message(text, &filter.args),

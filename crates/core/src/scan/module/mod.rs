@@ -272,7 +272,7 @@ impl Scanner {
             owner,
             args,
             given,
-            sent,
+            sent: sent.map(Box::new),
             open,
             conditional,
         });

@@ -99,7 +99,7 @@ pub struct Use {
     /// Those of them whose values are written out, with their values.
     pub given: Vec<Given>,
     /// What is sent through a filter, where it is written out.
-    pub sent: Option<Written>,
+    pub sent: Option<Box<Written>>,
     /// Are there arguments whose names can't be seen?
     pub open: bool,
     /// Is it a matter of circumstances whether this is carried out?
