@@ -1,6 +1,7 @@
 //! Names, each kept once for as long as the program runs, so that they are compared and copied like
 //! numbers.
 
+use std::borrow::Borrow;
 use std::fmt;
 use std::hash::{BuildHasher, Hash, Hasher};
 use std::ops::Deref;
@@ -11,7 +12,7 @@ use rustc_hash::{FxBuildHasher, FxHashSet};
 /// Several tables, so that threads seldom wait for each other.
 const TABLES: usize = 32;
 
-static KEPT: LazyLock<[Mutex<FxHashSet<&'static str>>; TABLES]> = LazyLock::new(Default::default);
+static KEPT: LazyLock<[Mutex<FxHashSet<Kept>>; TABLES]> = LazyLock::new(Default::default);
 
 /// A name that is kept once: equal texts are the same name.
 ///
@@ -22,9 +23,19 @@ static KEPT: LazyLock<[Mutex<FxHashSet<&'static str>>; TABLES]> = LazyLock::new(
 /// assert!(Name::known("never seen before").is_none());
 /// ```
 #[derive(Clone, Copy)]
-pub struct Name(&'static str);
+pub struct Name(&'static &'static str);
 
-fn table(text: &str) -> MutexGuard<'static, FxHashSet<&'static str>> {
+/// A name in the table: there, names are found by their text.
+#[derive(PartialEq, Eq, Hash)]
+struct Kept(&'static &'static str);
+
+impl Borrow<str> for Kept {
+    fn borrow(&self) -> &str {
+        self.0
+    }
+}
+
+fn table(text: &str) -> MutexGuard<'static, FxHashSet<Kept>> {
     // The upper bits, since the table itself goes by the lower ones.
     let at = (FxBuildHasher.hash_one(text) >> 48) as usize % TABLES;
     // A table is whole whenever its lock is free, whatever happened to the thread that held it.
@@ -34,7 +45,7 @@ fn table(text: &str) -> MutexGuard<'static, FxHashSet<&'static str>> {
 impl Name {
     /// The name of that text, if anybody has asked for it before.
     pub fn known(text: &str) -> Option<Name> {
-        table(text).get(text).copied().map(Name)
+        table(text).get(text).map(|kept| Name(kept.0))
     }
 
     /// The text.
@@ -47,10 +58,11 @@ impl From<&str> for Name {
     fn from(text: &str) -> Name {
         let mut table = table(text);
         if let Some(kept) = table.get(text) {
-            return Name(kept);
+            return Name(kept.0);
         }
-        let kept: &'static str = Box::leak(text.into());
-        table.insert(kept);
+        // A name is as large as one pointer, since there are far more uses of names than names.
+        let kept: &'static &'static str = Box::leak(Box::new(&*Box::leak(text.into())));
+        table.insert(Kept(kept));
         Name(kept)
     }
 }
@@ -79,25 +91,25 @@ impl Eq for Name {}
 
 impl PartialEq<str> for Name {
     fn eq(&self, other: &str) -> bool {
-        self.0 == other
+        *self.0 == other
     }
 }
 
 impl PartialEq<&str> for Name {
     fn eq(&self, other: &&str) -> bool {
-        self.0 == *other
+        self.0 == other
     }
 }
 
 impl PartialEq<String> for Name {
     fn eq(&self, other: &String) -> bool {
-        self.0 == other
+        *self.0 == other
     }
 }
 
 impl Hash for Name {
     fn hash<H: Hasher>(&self, state: &mut H) {
-        self.0.as_ptr().hash(state);
+        std::ptr::from_ref(self.0).hash(state);
     }
 }
 
@@ -121,7 +133,7 @@ impl fmt::Display for Name {
 
 impl fmt::Debug for Name {
     fn fmt(&self, out: &mut fmt::Formatter<'_>) -> fmt::Result {
-        fmt::Debug::fmt(self.0, out)
+        fmt::Debug::fmt(*self.0, out)
     }
 }
 

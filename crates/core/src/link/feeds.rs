@@ -76,6 +76,14 @@ impl Feeding {
                     );
                 }
             }
+            Shape::Module(module) => {
+                for taken in module.exports.iter().flat_map(|export| &export.takes) {
+                    let [root, key, ..] = taken.path.as_slice() else { continue };
+                    let (root, key) = (root.named, key.named);
+                    let whole = Named { name: whole_key(&root.name, key.name), at: key.at };
+                    self.add(file, self.fed(&is_key(&root.name, key.name)), whole);
+                }
+            }
             Shape::Style(style) => {
                 for read in &style.reads {
                     let own = self.set.contains(&read.name);

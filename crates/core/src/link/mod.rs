@@ -35,6 +35,7 @@ mod order;
 mod paths;
 mod point;
 mod preview;
+mod properties;
 mod reach;
 mod reference;
 mod refs;
@@ -65,6 +66,7 @@ pub use point::{
     By, Callback, DeclaredAt, Input, ItemUse, Point, Renderer, Replaced, Retired, Runs, START, Said, Slot, TypeInfo,
     UseId,
 };
+pub use properties::CONTEXT;
 pub use reach::Cycle;
 pub use reference::{Link, Meant, Outcome, Reference, Target, Wanted};
 pub use registry::Registry;

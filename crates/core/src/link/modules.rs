@@ -7,7 +7,7 @@ use super::refs::Refs;
 use crate::name::Name;
 use crate::names::{certain, nearest};
 use crate::read::FileKind;
-use crate::scan::{BUILT_IN, Named, Shape};
+use crate::scan::{BUILT_IN, ModuleShape, Named, Shape};
 use crate::source::{FileId, Place};
 
 /// Resolves what modules import.
@@ -23,7 +23,7 @@ pub(super) fn import(names: Names<'_>) -> Refs {
             let from = Place { file, at: import.from.at };
             if import.from.name == "truehook" {
                 for named in &import.names {
-                    let outcome = built_in(file, *named);
+                    let outcome = built_in(module, file, *named);
                     refs.refer(names.ground, Link::ImportToModule, Place { file, at: named.at }, named.name, outcome);
                 }
                 continue;
@@ -45,7 +45,7 @@ pub(super) fn import(names: Names<'_>) -> Refs {
                 refs.referred.extend(exports.iter().map(|export| Target::Export(target, export.name)));
             }
             for named in &import.names {
-                let outcome = find_import(names, target, named.name);
+                let outcome = find_import(names, module, target, named.name);
                 refs.refer(names.ground, Link::ImportToModule, Place { file, at: named.at }, named.name, outcome);
             }
         }
@@ -54,10 +54,28 @@ pub(super) fn import(names: Names<'_>) -> Refs {
 }
 
 /// An imported name may be anything that is exported, a function or not.
-fn find_import(names: Names<'_>, target: FileId, name: Name) -> Outcome {
-    let known =
-        names.ground.module(target).is_some_and(|module| module.exports.iter().any(|export| export.name == name));
-    if known { Outcome::Found(Target::Export(target, name)) } else { names.find_export(target, name).0 }
+fn find_import(names: Names<'_>, importer: &ModuleShape, target: FileId, name: Name) -> Outcome {
+    let exports = names.ground.module(target).map_or(&[][..], |module| &module.exports);
+    if exports.iter().any(|export| export.name == name) {
+        return Outcome::Found(Target::Export(target, name));
+    }
+    let words = || exports.iter().map(|export| export.name.as_str());
+    or_used(importer, names.find_export(target, name).0, words, |name| Target::Export(target, name))
+}
+
+/// Where nothing has a name like the one that is imported: the one that the module uses and does not import.
+fn or_used<'w, W: Iterator<Item = &'w str>>(
+    importer: &ModuleShape,
+    outcome: Outcome,
+    words: impl Fn() -> W,
+    target: impl Fn(Name) -> Target,
+) -> Outcome {
+    let Outcome::Missing { wanted, meant: None } = outcome else { return outcome };
+    let mut used =
+        importer.undeclared.iter().filter(|used| words().any(|word| used.name == word)).map(|used| used.name);
+    let meant = used.next().filter(|first| used.all(|other| other == *first));
+    let meant = meant.map(|written| Meant { written, target: target(written), certain: false });
+    Outcome::Missing { wanted, meant }
 }
 
 fn missing_import(names: Names<'_>, from: FileId, written: Name) -> Outcome {
@@ -79,7 +97,7 @@ fn missing_import(names: Names<'_>, from: FileId, written: Name) -> Outcome {
     Outcome::Missing { wanted: Wanted::Module(file.layer, written), meant }
 }
 
-fn built_in(file: FileId, named: Named) -> Outcome {
+fn built_in(importer: &ModuleShape, file: FileId, named: Named) -> Outcome {
     if BUILT_IN.contains(&named.name.as_str()) {
         return Outcome::Found(Target::Given);
     }
@@ -88,5 +106,6 @@ fn built_in(file: FileId, named: Named) -> Outcome {
         target: Target::Given,
         certain: certain(&named.name, BUILT_IN).is_some(),
     });
-    Outcome::Missing { wanted: Wanted::Export(file, named.name), meant }
+    let missing = Outcome::Missing { wanted: Wanted::Export(file, named.name), meant };
+    or_used(importer, missing, || BUILT_IN.into_iter(), |_| Target::Given)
 }

@@ -44,6 +44,8 @@ pub enum Link {
     VariableToName,
     /// A name in a condition.
     ConditionToName,
+    /// A property that a callback reads of what it is given.
+    PropertyToName,
     /// A module's import of another module, or of one of its exports.
     ImportToModule,
     /// A page's type.
@@ -60,6 +62,8 @@ pub enum Link {
     HoldsToComponent,
     /// A key of an item or offer.
     ItemKeyToInput,
+    /// A key of what a preparer returns.
+    ReturnToInput,
     /// An option that the site chooses.
     ChoiceToOption,
     /// A template that was taken over, and its original.
@@ -82,7 +86,7 @@ pub enum Link {
 
 impl Link {
     /// All of them.
-    pub const ALL: [Link; 35] = [
+    pub const ALL: [Link; 37] = [
         Link::LayerToLayer,
         Link::PlaceToPoint,
         Link::PlaceToComponent,
@@ -101,6 +105,7 @@ impl Link {
         Link::ImportToMacro,
         Link::VariableToName,
         Link::ConditionToName,
+        Link::PropertyToName,
         Link::ImportToModule,
         Link::PageToType,
         Link::PageToBody,
@@ -109,6 +114,7 @@ impl Link {
         Link::ItemToComponent,
         Link::HoldsToComponent,
         Link::ItemKeyToInput,
+        Link::ReturnToInput,
         Link::ChoiceToOption,
         Link::CopyToOriginal,
         Link::AssetToFile,

@@ -25,6 +25,7 @@ use super::modules::import;
 use super::names::Names;
 use super::offers::offer;
 use super::point::{ItemUse, Point, Said, UseId};
+use super::properties::{named_components, read_properties};
 use super::reach::{Reached, reach};
 use super::reference::{Outcome, Reference, Target};
 use super::refs::Refs;
@@ -190,6 +191,8 @@ fn link_facts(project: Project, facts: Vec<Facts>, partly: bool) -> Registry {
     link_feeds(names, &offered, &mut fed);
     translate(&ground, &mut fed);
     let variables = read(conditions, &attached.renderers, &included.meant_macros);
+    let mut properties = read_properties(conditions, &attached);
+    named_components(conditions, &mut properties);
     let take = std::mem::take::<Refs>;
     let all = [
         take(&mut rendered.refs),
@@ -204,6 +207,7 @@ fn link_facts(project: Project, facts: Vec<Facts>, partly: bool) -> Registry {
         offered.refs,
         fed,
         variables,
+        properties,
     ];
     let (references, referred) = joined(all);
     let missed = miss(names, &attached.renderers, &references, referred);

@@ -25,7 +25,7 @@ use crate::source::{Content, FileKind, SourceFile, Unreadable};
 pub use condition::{Condition, Path};
 pub use ignores::IgnoreComment;
 pub use markup::{FILTERS, FUNCTIONS, TESTS, html_alone, printed, unbalanced};
-pub use module::BUILT_IN;
+pub use module::{BUILT_IN, LANGUAGE};
 pub use shapes::*;
 pub use words::Plurals;
 
@@ -103,6 +103,8 @@ pub enum FlawKind {
     OutsideTheme,
     /// Wrapping markup that is unbalanced, or does not print the body once.
     WrapBody,
+    /// Markup that a module makes and that nothing uses.
+    UnusedMarkup,
 }
 
 /// Something wrong with one file by itself.

@@ -409,7 +409,7 @@ fn callbacks_that_do_not_fit() {
     );
     breaks(
         &[TIED, SENT, ("code/a.js", "export const f = (value, { pgae }) => value + pgae;\n")],
-        &["unfit-signature code/a.js:1"],
+        &["unknown-property code/a.js:1"],
     );
     breaks(
         &[TIED, SENT, ("code/a.js", "export const f = (value, context, more) => value + more;\n")],

@@ -38,7 +38,7 @@ fn the_catalogue_of_the_design_is_complete() {
          feature-unshown feature-needed done-twice option-default required-point retired-point undeclared-point unplaced-point \
          unreached-placement lost-placement stale-copy unreached-template repeated-placement dynamic-point unknown-argument \
          missing-argument unknown-variable template-cycle empty-wrapper wrong-spot placement-cycle missing-callback idle-callback \
-         missing-import unfit-signature returns-nothing doubled-attachment attach-kind left-over-note priority-range order-cycle \
+         missing-import unfit-signature unknown-property undeclared-name escaped-markup unused-markup returns-nothing doubled-attachment attach-kind left-over-note priority-range order-cycle \
          order-target order-conflict order-by-chance detach-target replace-target sealed-callback dropped-in-use dead-override \
          condition-syntax condition-name condition-constant unknown-asset asset-cycle unstated-need raw-asset broken-address \
          host-copy missing-markup two-renderers wrap-body input-type input-value unknown-input may-not-hold too-deep no-outlet \

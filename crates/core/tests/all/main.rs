@@ -7,6 +7,7 @@ mod layers;
 mod linking;
 mod properties;
 mod quiet;
+mod reading;
 mod restraint;
 mod rules;
 mod scan;

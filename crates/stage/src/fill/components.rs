@@ -37,8 +37,8 @@ impl Filler<'_> {
 
     pub(super) fn template(&self, file: FileId, inputs: Inputs, point: Option<Address>) -> Option<String> {
         let rendered = self.templates.render(self.scene, file, inputs);
-        let point = point.map(|point| point.to_string());
-        rendered.map_err(|failure| self.fail(Failure { point, ..failure })).ok()
+        let about = |failure| Failure { point: point.map(|point| point.to_string()), ..failure };
+        rendered.map_err(|failure| self.fail(about(failure))).ok()
     }
 
     pub(super) fn by_callback(&self, point: &Point, callback: Callback, inputs: Inputs) -> Option<String> {

@@ -30,7 +30,9 @@ pub fn inputs(here: &Here<'_>, point: &Point, given: Given) -> Inputs {
         let default = || input.field.default().map_or(Value::from(()), from_json);
         inputs.push((name, given.cloned().unwrap_or_else(default)));
     }
-    named_width(here, point, &mut inputs);
+    if point.address.kind == Kind::Partial && point.address.name == "picture" {
+        named_width(here, point, &mut inputs);
+    }
     if !point.slots.is_empty() {
         let value = prepared(here, point, Value::from_pairs(inputs.clone()));
         for (name, old) in &mut inputs {
@@ -54,9 +56,8 @@ pub fn inputs(here: &Here<'_>, point: &Point, given: Given) -> Inputs {
 
 /// Where a picture is shown at a named width, that is how wide it is.
 fn named_width(here: &Here<'_>, point: &Point, inputs: &mut Inputs) {
-    let picture = point.address.kind == Kind::Partial && point.address.name == "picture";
     let named = inputs.iter().find(|(name, _)| *name == "at").and_then(|(_, at)| at.as_str().map(str::to_string));
-    let Some(named) = named.filter(|named| picture && !named.is_empty()) else { return };
+    let Some(named) = named.filter(|named| !named.is_empty()) else { return };
     let widths = here.page.registry().argument("pictures", "widths").unwrap_or_default();
     match widths.get(&named).and_then(Json::as_i64) {
         Some(width) => {

@@ -51,8 +51,15 @@ impl Default for Holes {
 impl Holes {
     /// Leaves a hole, and returns the text that stands for it.
     pub fn leave(&mut self, hole: Hole) -> String {
+        let number = self.all.len().to_string();
         self.all.push(hole);
-        format!("{OPEN}{}:{}{CLOSE}", self.mark, self.all.len() - 1)
+        let mut text = String::with_capacity(self.mark.len() + number.len() + 8);
+        text.push(OPEN);
+        text.push_str(&self.mark);
+        text.push(':');
+        text.push_str(&number);
+        text.push(CLOSE);
+        text
     }
 
     pub fn get(&self, number: usize) -> Option<&Hole> {
@@ -77,7 +84,7 @@ impl Holes {
             let inside = &rest[at + OPEN.len_utf8()..];
             let end = inside.find(CLOSE);
             let own = inside.strip_prefix(self.mark.as_str()).and_then(|own| own.strip_prefix(':'));
-            let number = own.and_then(|own| own.split(CLOSE).next()?.parse().ok()).filter(|_| end.is_some());
+            let number = own.zip(end).and_then(|(own, end)| own[..end - (inside.len() - own.len())].parse().ok());
             if at > 0 {
                 parts.push(Part::Text(rest[..at].to_string()));
             }

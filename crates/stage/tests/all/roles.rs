@@ -229,3 +229,17 @@ fn a_watched_page_keeps_what_went_in_and_what_came_out() {
     let plain = stage.render("/").unwrap();
     assert_eq!((plain.html, plain.trace.steps[0].values.clone()), (watched.html, None));
 }
+
+/// The checker's list of the language's own names, against the engine itself.
+#[test]
+fn what_the_checker_takes_for_given_is_there() {
+    let all = "Object.getOwnPropertyNames(globalThis).sort().join(' ')";
+    let shown = with("listen", &format!("() {{ return `[${{{all}}}]`; }}")).html;
+    let shown = shown.split_once('[').and_then(|(_, rest)| rest.split_once(']')).map_or("", |(shown, _)| shown);
+    let mut there: Vec<&str> = shown.split_whitespace().filter(|name| *name != "truehook").collect();
+    there.push("arguments");
+    there.sort_unstable();
+    let mut known = truehook_core::scan::LANGUAGE.to_vec();
+    known.sort_unstable();
+    assert_eq!(known, there);
+}

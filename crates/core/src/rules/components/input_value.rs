@@ -2,10 +2,11 @@
 
 use serde_json::Value;
 
-use crate::address::{Address, Kind};
+use crate::address::{Address, Kind, Role};
 use crate::link::{Input, Point, Registry};
+use crate::rules::telling::callbacks;
 use crate::rules::{Example, Finding, Level, Rule};
-use crate::scan::Given;
+use crate::scan::{Given, Returned};
 use crate::schema::misfit;
 use crate::source::{FileId, Place};
 
@@ -60,6 +61,7 @@ inputs.days = { type = "integer", default = 2, minimum = 1 }
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     items(registry, found);
     uses(registry, found);
+    returned(registry, found);
     for (file, page) in registry.pages() {
         for given in &page.keys {
             let types = registry.types().iter().filter(|known| page.page_type.is_none_or(|own| own.name == known.name));
@@ -103,6 +105,21 @@ fn uses(registry: &Registry, found: &mut Vec<Finding>) {
             }
             for given in &used.given {
                 found.extend(passed(registry, id.file, given, point, point.passed()));
+            }
+        }
+    }
+}
+
+/// What preparers write out where they return.
+fn returned(registry: &Registry, found: &mut Vec<Finding>) {
+    let mut told = Vec::new();
+    for (callback, point, role) in callbacks(registry) {
+        let Some(export) = registry.export(callback).filter(|_| role == Some(Role::Preparer)) else { continue };
+        for given in export.returns.iter().flat_map(Returned::given) {
+            if !told.contains(&(callback.file, given.at)) {
+                let finding = passed(registry, callback.file, given, point, &point.inputs);
+                told.extend(finding.iter().map(|_| (callback.file, given.at)));
+                found.extend(finding);
             }
         }
     }

@@ -13,7 +13,7 @@ use crate::source::{FileId, Place};
 pub const RULE: Rule = Rule {
     name: "unknown-input",
     level: Level::Error,
-    links: &[Link::ItemKeyToInput, Link::ChoiceToOption],
+    links: &[Link::ItemKeyToInput, Link::ChoiceToOption, Link::ReturnToInput],
     awaited: true,
     summary: "An item sets an input that its component does not have, or a component has an input that nothing reads",
     explanation: "Either way a value gets lost on its way to the page. Where a callback renders the component or prepares its inputs, what is read can't be seen, and nothing is reported.",

@@ -3,6 +3,10 @@
 //! This is the adapter for the parser's syntax tree; none of its nodes leaves this folder.
 
 mod form;
+mod functions;
+mod globals;
+mod reads;
+mod returns;
 mod values;
 
 use crate::name::Name;
@@ -19,6 +23,9 @@ use oxc_span::{GetSpan, SourceType, Span};
 
 use super::*;
 use crate::source::At;
+use functions::Callable;
+
+pub use globals::LANGUAGE;
 
 /// What the built-in module `truehook` exports.
 pub const BUILT_IN: [&str; 7] = ["html", "place", "through", "enabled", "asset", "t", "note"];
@@ -28,32 +35,40 @@ const FOLLOWED: [&str; 6] = ["place", "through", "enabled", "asset", "t", "note"
 pub(super) fn scan(text: &str) -> Facts {
     let allocator = Allocator::default();
     let parsed = Parser::new(&allocator, text, SourceType::mjs()).parse();
-    let mut scanner = Scanner { notes: Notes::default(), shape: ModuleShape::default(), followed: Vec::new() };
+    let mut scanner = Scanner::default();
     if let Some(error) = parsed.diagnostics.iter().next() {
         return scanner.broken(error, text);
     }
     scanner.program(&parsed.program);
     // Some errors show only once scopes are known, as a name that is declared twice.
-    let follows = !scanner.followed.is_empty();
-    let built = SemanticBuilder::new().with_check_syntax_error(true).with_build_nodes(follows).build(&parsed.program);
+    let built = SemanticBuilder::new().with_check_syntax_error(true).with_build_nodes(true).build(&parsed.program);
     if let Some(error) = built.diagnostics.iter().next() {
         return scanner.broken(error, text);
     }
     for (binding, word) in std::mem::take(&mut scanner.followed) {
         scanner.references(&built.semantic, binding, word);
     }
+    for (export, callable) in std::mem::take(&mut scanner.callables) {
+        scanner.shape.exports[export].takes = reads::taken(&mut scanner, &built.semantic, callable);
+        scanner.shape.exports[export].returns = returns::returned(&mut scanner, callable);
+    }
+    scanner.undeclared(&built.semantic);
+    scanner.nodes(&built.semantic);
     scanner.notes.facts(Shape::Module(Box::new(scanner.shape)))
 }
 
-struct Scanner {
+#[derive(Default)]
+struct Scanner<'p> {
     notes: Notes,
     shape: ModuleShape,
     /// Bindings of built-in functions whose every use has to be seen. Their symbols are known only
     /// once scopes are worked out, so they are kept by the place of their binding.
     followed: Vec<(u32, &'static str)>,
+    /// The functions behind exports, by the export's position.
+    callables: Vec<(usize, Callable<'p>)>,
 }
 
-impl Scanner {
+impl<'p> Scanner<'p> {
     /// The facts of a module that doesn't parse.
     fn broken(mut self, error: &OxcDiagnostic, text: &str) -> Facts {
         let span = error.labels.first().map_or((0, 0), |label| (label.offset(), label.offset() + label.len()));
@@ -71,7 +86,7 @@ impl Scanner {
         Named { name: name(word), at: self.at(span) }
     }
 
-    fn program(&mut self, program: &Program<'_>) {
+    fn program(&mut self, program: &'p Program<'p>) {
         for statement in &program.body {
             match statement {
                 Statement::ImportDeclaration(import) => {
@@ -99,19 +114,18 @@ impl Scanner {
                     };
                     let start = export.span.start;
                     let at = self.at(Span::new(start, start + "export default".len() as u32));
-                    let signature = match &export.declaration {
-                        ExportDefaultDeclarationKind::FunctionDeclaration(function) => self.function(function),
-                        other => other.as_expression().and_then(|value| self.value(value)),
+                    let callable = match &export.declaration {
+                        ExportDefaultDeclarationKind::FunctionDeclaration(function) => Callable::plain(function),
+                        other => other.as_expression().and_then(Callable::of),
                     };
-                    self.shape.exports.push(Export { name: name("default"), at, no_function, signature });
+                    self.export_at(name("default"), at, no_function, callable);
                 }
                 Statement::ExportAllDeclaration(export) => {
                     let from = self.named(&export.source.value, export.source.span);
                     let passes_on = export.exported.is_none();
                     if let Some(exported) = &export.exported {
                         let exported = self.named(&exported.name(), exported.span());
-                        let Named { name, at } = exported;
-                        self.shape.exports.push(Export { name, at, no_function: true, signature: None });
+                        self.export_at(exported.name, exported.at, true, None);
                     }
                     self.shape.imports.push(ModuleImport { from, names: Vec::new(), all: true, passes_on });
                 }
@@ -121,11 +135,11 @@ impl Scanner {
     }
 
     /// Notes the exports of `export { a as b }`, and returns the names on the left.
-    fn passed_on(&mut self, specifiers: &[ExportSpecifier<'_>], own: Option<&Program<'_>>) -> Vec<Named> {
+    fn passed_on(&mut self, specifiers: &[ExportSpecifier<'_>], own: Option<&'p Program<'p>>) -> Vec<Named> {
         let mut passed = Vec::new();
         for specifier in specifiers {
-            let signature = own.and_then(|program| self.declared(program, &specifier.local.name()));
-            self.export(&specifier.exported.name(), specifier.exported.span(), false, signature);
+            let callable = own.and_then(|program| Callable::declared(program, &specifier.local.name()));
+            self.export(&specifier.exported.name(), specifier.exported.span(), false, callable);
             passed.push(self.named(&specifier.local.name(), specifier.local.span()));
         }
         passed
@@ -164,12 +178,11 @@ impl Scanner {
         }
     }
 
-    fn declaration(&mut self, declaration: &Declaration<'_>) {
+    fn declaration(&mut self, declaration: &'p Declaration<'p>) {
         match declaration {
             Declaration::FunctionDeclaration(function) => {
                 if let Some(id) = &function.id {
-                    let signature = self.function(function);
-                    self.export(&id.name, id.span, false, signature);
+                    self.export(&id.name, id.span, false, Callable::plain(function));
                 }
             }
             Declaration::VariableDeclaration(variables) => {
@@ -177,8 +190,8 @@ impl Scanner {
                     let no_function = variable.init.as_ref().is_some_and(is_no_function);
                     match &variable.id {
                         BindingPattern::BindingIdentifier(id) => {
-                            let signature = variable.init.as_ref().and_then(|init| self.value(init));
-                            self.export(&id.name, id.span, no_function, signature);
+                            let callable = variable.init.as_ref().and_then(Callable::of);
+                            self.export(&id.name, id.span, no_function, callable);
                         }
                         pattern => {
                             for id in pattern.get_binding_identifiers() {
@@ -197,9 +210,16 @@ impl Scanner {
         }
     }
 
-    fn export(&mut self, word: &str, span: Span, no_function: bool, signature: Option<Signature>) {
+    fn export(&mut self, word: &str, span: Span, no_function: bool, callable: Option<Callable<'p>>) {
         let at = self.at(span);
-        self.shape.exports.push(Export { name: name(word), at, no_function, signature });
+        self.export_at(name(word), at, no_function, callable);
+    }
+
+    fn export_at(&mut self, name: Name, at: At, no_function: bool, callable: Option<Callable<'p>>) {
+        let signature = callable.map(|callable| self.signature(callable));
+        self.callables.extend(callable.map(|callable| (self.shape.exports.len(), callable)));
+        let (takes, returns) = (Vec::new(), Vec::new());
+        self.shape.exports.push(Export { name, at, no_function, signature, takes, returns });
     }
 
     /// Looks at every use of a built-in function.

@@ -258,26 +258,57 @@ pub struct Export {
     pub no_function: bool,
     /// How it is called, where it is a function whose form can be seen.
     pub signature: Option<Signature>,
+    /// What it reads of what it is given.
+    pub takes: Vec<Taken>,
+    /// What is written out where it returns.
+    pub returns: Vec<Returned>,
+}
+
+/// A property that a function reads of what it is given: of `c.page.title`, `page` and `title` of its first
+/// parameter.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Taken {
+    /// The parameter, from 0.
+    pub param: u8,
+    /// The names on the way.
+    pub path: Vec<Step>,
+}
+
+/// One name on the way to a property.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Step {
+    /// The name.
+    pub named: Named,
+    /// Does the name of a variable stand for it, as in `{ page }`?
+    pub short: bool,
+}
+
+/// Something that is written out where a function returns.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Returned {
+    /// A table: its keys, and those of them whose values are written out.
+    Table(Vec<Named>, Vec<Given>),
+    /// A text with markup in it: all of it, and the text as it would be written as markup, where that can be said.
+    Text(At, Option<String>),
+}
+
+impl Returned {
+    /// The values that are written out.
+    pub fn given(&self) -> &[Given] {
+        match self {
+            Returned::Table(_, given) => given,
+            Returned::Text(..) => &[],
+        }
+    }
 }
 
 /// The form of a function.
 #[derive(Clone, Debug, PartialEq, Eq, Default)]
 pub struct Signature {
     /// Its parameters, without those that have a default, and without a rest.
-    pub params: Vec<Param>,
+    pub params: Vec<At>,
     /// A way through it that ends without a value: the `return`, or the function's end.
     pub empty_end: Option<At>,
-}
-
-/// A parameter of a function.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Param {
-    /// Where.
-    pub at: At,
-    /// The names that it takes out of an object, where it does: `{ page, site }`.
-    pub keys: Vec<Named>,
-    /// The names that it takes out of the object's `args`.
-    pub args: Vec<Named>,
 }
 
 /// Something that a module imports or passes on.
@@ -314,6 +345,10 @@ pub struct ModuleShape {
     pub asked: Vec<PointRef>,
     /// The messages that it wants translated.
     pub messages: Vec<Message>,
+    /// The components that it names in items: `{ use: "piece:note" }`, `item.use === "piece:note"`.
+    pub named: Vec<PointRef>,
+    /// Names that it uses and that nothing gives.
+    pub undeclared: Vec<Named>,
     /// Does it name a point by something else than a literal?
     pub dynamic: bool,
 }

@@ -88,12 +88,12 @@ fn rules_of(link: Link) -> Vec<&'static str> {
 fn rules_of_target(target: Target) -> Vec<&'static str> {
     match target {
         Target::Point(address) if address.kind == Kind::Option => {
-            vec!["unknown-variable", "condition-name", "unknown-input"]
+            vec!["unknown-variable", "condition-name", "unknown-property", "unknown-input"]
         }
         Target::Point(address) if address.kind == Kind::Feature => vec!["feature-needed", "unknown-feature"],
         Target::Point(address) if address.kind.is_asset() => vec!["unknown-asset"],
         Target::Point(_) => vec!["undeclared-point", "fill-target", "detach-target", "replace-target"],
-        Target::Input(..) => vec!["unknown-argument", "unknown-variable", "unknown-input"],
+        Target::Input(..) => vec!["unknown-argument", "unknown-variable", "unknown-property", "unknown-input"],
         Target::Export(..) => vec!["missing-callback", "missing-import"],
         Target::Macro(..) => vec!["missing-import"],
         Target::File(_) => vec!["missing-file", "missing-markup", "missing-import"],
