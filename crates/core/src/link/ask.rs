@@ -15,7 +15,7 @@ use super::merge::Breach;
 use super::missed::Miss;
 use super::names::Names;
 use super::point::{Callback, ItemUse, Point, Runs, Said, Slot, TypeInfo, UseId};
-use super::reach::Cycle;
+use super::reach::{Cycle, Twice};
 use super::reference::{Reference, Target, Wanted};
 use super::registry::Registry;
 use super::render::TwoRenderers;
@@ -320,6 +320,16 @@ impl Registry {
     /// The types of pages on which a use of a point shows in any case.
     pub fn use_sure(&self, id: UseId) -> Types {
         self.reached.use_sure(&self.ground, id)
+    }
+
+    /// Why a point is on a page more than once, where it is.
+    pub fn point_twice(&self, address: Address) -> Option<Twice> {
+        self.reached.point_twice(self.points.get_index_of(&address)?)
+    }
+
+    /// Why a page's sections are on it more than once, where they are.
+    pub fn sections_twice(&self) -> Option<Twice> {
+        self.reached.sections_twice()
     }
 
     /// The types of pages that get to the outlet for their sections.

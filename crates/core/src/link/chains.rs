@@ -6,7 +6,7 @@ use super::ground::Ground;
 use crate::name::Name;
 use crate::names;
 use crate::read::FileKind;
-use crate::scan::{Prefix, SectionId, SectionKind};
+use crate::scan::{Named, Prefix, SectionId, SectionKind};
 use crate::source::FileId;
 
 /// What templates that are asked for and not there were most likely meant to be, where more than their name
@@ -68,7 +68,7 @@ impl Chains<'_> {
             let Some(template) = self.ground.template(chain[level]) else { continue };
             let Some(part) = template.sections.get(usize::from(section.0)) else { continue };
             for block in &part.blocks {
-                open.extend(self.block_from(&chain, 0, *block));
+                open.extend(self.block_from(&chain, 0, block.name));
             }
             if let (true, SectionKind::Block(block)) = (part.calls_super, part.kind) {
                 open.extend(self.block_from(&chain, level + 1, block));
@@ -77,8 +77,20 @@ impl Chains<'_> {
         shown
     }
 
+    /// The blocks of a template that no template which it extends has, so that nothing shows them. Nothing where
+    /// not all of those can be seen.
+    pub fn lost_blocks(&self, file: FileId) -> Vec<Named> {
+        let chain = self.chain(file);
+        if chain.len() < 2 || !self.chain_is_whole(&chain) {
+            return Vec::new();
+        }
+        let blocks = self.ground.template(file).and_then(|template| template.sections.first());
+        let all = blocks.into_iter().flat_map(|section| &section.blocks).copied();
+        all.filter(|block| self.block_from(&chain, 1, block.name).is_none()).collect()
+    }
+
     /// The first template of a chain, from a level on, that has the block.
-    fn block_from(&self, chain: &[FileId], level: usize, block: Name) -> Option<(usize, SectionId)> {
+    pub fn block_from(&self, chain: &[FileId], level: usize, block: Name) -> Option<(usize, SectionId)> {
         let mut levels = chain.iter().enumerate().skip(level);
         levels.find_map(|(level, file)| Some((level, self.ground.template(*file)?.block(block)?)))
     }

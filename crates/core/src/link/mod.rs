@@ -67,7 +67,7 @@ pub use point::{
     UseId,
 };
 pub use properties::CONTEXT;
-pub use reach::Cycle;
+pub use reach::{Cycle, Twice};
 pub use reference::{Link, Meant, Outcome, Reference, Target, Wanted};
 pub use registry::Registry;
 pub use render::TwoRenderers;

@@ -40,6 +40,8 @@ pub enum Link {
     TemplateToTemplate,
     /// A macro that one template imports from another.
     ImportToMacro,
+    /// A block of a template that extends another one.
+    BlockToBlock,
     /// A variable that a template reads.
     VariableToName,
     /// A name in a condition.
@@ -86,7 +88,7 @@ pub enum Link {
 
 impl Link {
     /// All of them.
-    pub const ALL: [Link; 37] = [
+    pub const ALL: [Link; 38] = [
         Link::LayerToLayer,
         Link::PlaceToPoint,
         Link::PlaceToComponent,
@@ -103,6 +105,7 @@ impl Link {
         Link::ComponentToTemplate,
         Link::TemplateToTemplate,
         Link::ImportToMacro,
+        Link::BlockToBlock,
         Link::VariableToName,
         Link::ConditionToName,
         Link::PropertyToName,
@@ -138,6 +141,8 @@ pub enum Target {
     Export(FileId, Name),
     /// A macro of a template.
     Macro(FileId, Name),
+    /// A block of a template.
+    Block(FileId, Name),
     /// A whole file.
     File(FileId),
     /// A layer.
@@ -185,6 +190,8 @@ pub enum Wanted {
     Export(FileId, Name),
     /// A macro of a template, which is there.
     Macro(FileId, Name),
+    /// A block of what this template extends, directly or by way of others.
+    Block(FileId, Name),
     /// A module that is not there, by layer and name.
     Module(LayerId, Name),
     /// A template that is not there, by what was written and, if that matters, by whom.

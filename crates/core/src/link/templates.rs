@@ -1,14 +1,16 @@
 //! Templates: what they extend, include, import and were taken from.
 
+use std::sync::LazyLock;
+
 use rustc_hash::FxHashSet;
 
-use super::chains::meant_template;
+use super::chains::{Chains, MeantTemplates, meant_template};
 use super::names::Names;
 use super::reference::{Link, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use crate::name::Name;
 use crate::read::FileKind;
-use crate::scan::{Adopted, Prefix, SectionKind, Shape, TemplateVerb};
+use crate::scan::{Adopted, Prefix, SectionKind, Shape, TemplateShape, TemplateVerb};
 use crate::source::{FileId, Place};
 
 /// What templates say of each other.
@@ -46,6 +48,7 @@ pub(super) fn include(names: Names<'_>) -> Included {
                 }
             }
         }
+        link_blocks(names, file, shape, &mut out.refs);
         for asset in &shape.assets {
             names.link_asset(&mut out.refs, Place { file, at: asset.at }, asset.name, layer);
         }
@@ -68,6 +71,48 @@ pub(super) fn include(names: Names<'_>) -> Included {
         }
     }
     out
+}
+
+/// Ties the blocks of a template that extends another one to those that they take the place of.
+fn link_blocks(names: Names<'_>, file: FileId, shape: &TemplateShape, refs: &mut Refs) {
+    static NONE: LazyLock<MeantTemplates> = LazyLock::new(MeantTemplates::default);
+    let chains = Chains { ground: names.ground, meant: &NONE };
+    let Some(parent) = chains.parent_of(file) else { return };
+    let chain = chains.chain(file);
+    let whole = chains.chain_is_whole(&chain);
+    for block in shape.sections.first().into_iter().flat_map(|section| &section.blocks) {
+        let outcome = match chains.block_from(&chain, 1, block.name) {
+            Some((level, _)) => Outcome::Found(Target::Block(chain[level], block.name)),
+            None if !whole || chain.len() < 2 => Outcome::Unknown,
+            None => missing_block(names, &chain, parent, block.name),
+        };
+        refs.refer(names.ground, Link::BlockToBlock, Place { file, at: block.at }, block.name, outcome);
+    }
+}
+
+fn missing_block(names: Names<'_>, chain: &[FileId], parent: FileId, name: Name) -> Outcome {
+    let taken: Vec<Name> = blocks_of(names, chain[0]).collect();
+    let known: Vec<(FileId, Name)> = chain[1..]
+        .iter()
+        .flat_map(|file| blocks_of(names, *file).map(|block| (*file, block)))
+        .filter(|(_, block)| !taken.contains(block))
+        .collect();
+    let words = || known.iter().map(|(_, block)| block.as_str());
+    let near = crate::names::nearest(&name, words());
+    let certain = crate::names::certain(&name, words()).is_some();
+    // The only one that it does not fill may have been renamed.
+    let only = || known.first().filter(|_| known.len() == 1);
+    let found = near.and_then(|near| known.iter().find(|(_, block)| *block == *near)).or_else(only);
+    let meant = found.map(|(file, block)| Meant { written: *block, target: Target::Block(*file, *block), certain });
+    Outcome::Missing { wanted: Wanted::Block(parent, name), meant }
+}
+
+fn blocks_of<'n>(names: Names<'n>, file: FileId) -> impl Iterator<Item = Name> + 'n {
+    let sections = names.ground.template(file).map_or(&[][..], |template| &template.sections);
+    sections.iter().filter_map(|section| match section.kind {
+        SectionKind::Block(name) => Some(name),
+        _ => None,
+    })
 }
 
 fn missing_template(names: Names<'_>, target: Name, asking: FileId) -> Outcome {

@@ -23,6 +23,11 @@ impl Types {
         self.0 & Types::one(position).0 != 0
     }
 
+    /// The first of them.
+    pub fn first(self) -> Option<usize> {
+        (!self.is_empty()).then(|| self.0.trailing_zeros() as usize)
+    }
+
     /// Those in both.
     pub fn and(self, other: Types) -> Types {
         Types(self.0 & other.0)

@@ -63,6 +63,7 @@ fn there(target: Target) -> &'static str {
         Target::Entry(_) => "this entry is there",
         Target::Layer(_) => "this layer is there",
         Target::Menu(_) => "the site's menu",
+        Target::Block(..) => "the block is here",
         Target::Point(_) | Target::Input(..) | Target::PageType(_) | Target::Given => "declared here",
     }
 }
@@ -88,6 +89,10 @@ pub fn target_place(registry: &Registry, target: Target) -> Option<Place> {
             Some(Place { file, at: found.at })
         }
         Target::Macro(file, _) | Target::File(file) => Some(start(file)),
+        Target::Block(file, name) => {
+            let mut blocks = registry.template(file)?.sections.iter().flat_map(|section| &section.blocks);
+            blocks.find(|block| block.name == name).map(|block| Place { file, at: block.at })
+        }
         Target::Layer(layer) => Some(start(registry.project().layer(layer).manifest)),
         Target::Slot(place) | Target::Menu(place) | Target::Entry(place) => Some(place),
         Target::Global(file, _) => Some(start(file)),

@@ -23,7 +23,7 @@ pub fn placed(asking: &Asking<'_>, point: &Point) -> (WhyLink, WhyLink) {
         let reached = registry.use_reached(**id);
         types = Types(types.0 | reached.0);
         let text = match asking.on_page(reached) {
-            true if registry.use_of(**id).conditional => "inside a condition or a loop",
+            true if registry.use_of(**id).chance.is_conditional() => "inside a condition or a loop",
             true => "",
             false if reached.is_empty() => "but no page gets there",
             false => "but this page does not get there",

@@ -35,14 +35,14 @@ fn every_rule_has_a_name_of_its_own_and_says_what_to_do() {
 fn the_catalogue_of_the_design_is_complete() {
     let wanted = "manifest-syntax unknown-key markup-syntax code-syntax missing-file outside-theme bad-name folder-name host-missing \
          host-version base-missing base-version base-cycle label-missing changed-contract feature-arguments unknown-feature \
-         feature-unshown feature-needed done-twice option-default required-point retired-point undeclared-point unplaced-point \
-         unreached-placement lost-placement stale-copy unreached-template repeated-placement dynamic-point unknown-argument \
+         feature-unshown feature-needed done-twice option-default required-point retired-point idle-option undeclared-point unplaced-point \
+         unreached-placement lost-placement lost-block stale-copy unreached-template repeated-placement dynamic-point unknown-argument \
          missing-argument unknown-variable template-cycle empty-wrapper wrong-spot placement-cycle missing-callback idle-callback \
-         missing-import unfit-signature unknown-property undeclared-name escaped-markup unused-markup returns-nothing doubled-attachment attach-kind left-over-note priority-range order-cycle \
+         missing-import unfit-signature unknown-property undeclared-name escaped-markup unused-markup returns-nothing doubled-attachment attach-kind attached-in-vain left-over-note priority-range order-cycle \
          order-target order-conflict order-by-chance detach-target replace-target sealed-callback dropped-in-use dead-override \
          condition-syntax condition-name condition-constant unknown-asset asset-cycle unstated-need raw-asset broken-address \
          host-copy missing-markup two-renderers wrap-body input-type input-value unknown-input may-not-hold too-deep no-outlet \
-         never-held idle-component no-offer inner-name fill-target fill-kind menu-unfilled page-template fixed-navigation \
+         never-held idle-component idle-input no-offer inner-name fill-target fill-kind menu-unfilled page-template fixed-navigation \
          untranslated unused-message placeholder-mismatch idle-ignore";
     let wanted: Vec<&str> = wanted.split_whitespace().collect();
     for name in &wanted {

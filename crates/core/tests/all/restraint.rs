@@ -109,6 +109,7 @@ fn only_what_can_never_hold_is_constant() {
                 ),
             ),
             ("code/a.js", "export const f = () => \"f\";\n".into()),
+            ("markup/page.html", page("{{ options.scheme }}{{ options.wide }}{{ options.word }}")),
         ])
     };
     for fine in [

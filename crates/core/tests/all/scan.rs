@@ -50,7 +50,15 @@ fn uses_of_points_stand_where_they_stand() {
     let uses: Vec<_> = shape
         .uses
         .iter()
-        .map(|found| (found.verb, said(&facts, text, found.point.at), found.args.len(), found.open, found.conditional))
+        .map(|found| {
+            (
+                found.verb,
+                said(&facts, text, found.point.at),
+                found.args.len(),
+                found.open,
+                found.chance.is_conditional(),
+            )
+        })
         .collect();
     assert_eq!(
         uses,
@@ -75,8 +83,8 @@ fn parts_of_a_template_know_what_they_hold() {
     use SectionKind::{Block, Dead, Macro, Top};
     assert_eq!(kinds, [Top, Block("one".into()), Block("two".into()), Macro("m".into()), Dead]);
     assert!(shape.sections[1].calls_super && !shape.sections[2].calls_super);
-    assert_eq!(shape.sections[0].blocks, ["one"]);
-    assert_eq!(shape.sections[1].blocks, ["two"]);
+    assert_eq!(shape.sections[0].blocks[0].name, "one");
+    assert_eq!(shape.sections[1].blocks[0].name, "two");
     assert!(shape.sections[0].mentions.contains(&"m".into()));
     let homes: Vec<u16> = shape.uses.iter().map(|found| found.section.0).collect();
     assert_eq!(homes, [2, 3, 4]);
@@ -91,7 +99,9 @@ fn templates_refer_to_others() {
     let refs: Vec<_> = shape
         .refs
         .iter()
-        .map(|found| (found.verb, found.target.map(|name| name.as_str()), found.optional, found.conditional))
+        .map(|found| {
+            (found.verb, found.target.map(|name| name.as_str()), found.optional, found.chance.is_conditional())
+        })
         .collect();
     use TemplateVerb::{Extends, Import, Include};
     assert_eq!(
@@ -232,7 +242,7 @@ fn callbacks_own_what_they_place() {
     let uses: Vec<_> = shape
         .uses
         .iter()
-        .map(|found| (found.point.raw.as_str(), found.owner.map(|owner| owner.as_str()), found.conditional))
+        .map(|found| (found.point.raw.as_str(), found.owner.map(|owner| owner.as_str()), found.chance.is_conditional()))
         .collect();
     assert_eq!(
         uses,

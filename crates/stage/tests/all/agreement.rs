@@ -141,7 +141,9 @@ fn what_is_reached_without_a_condition_shows_on_every_page() {
             for point in registry.points().filter(|point| point.address.kind.needs_placement()) {
                 let sure = point.uses.iter().any(|id| {
                     let found = registry.use_of(*id);
-                    registry.template(id.file).is_some() && !found.conditional && registry.use_sure(*id).has(at)
+                    registry.template(id.file).is_some()
+                        && !found.chance.is_conditional()
+                        && registry.use_sure(*id).has(at)
                 });
                 if sure {
                     assert!(

@@ -77,7 +77,7 @@ impl Reaching<'_> {
 /// One circle for each part of the graph that leads back to itself: its nodes, each with the
 /// reference that leads to it.
 fn circles(graph: &Graph, sure: bool) -> Vec<Vec<(u32, Option<Place>)>> {
-    let follows = |edge: &&Edge| !edge.guess && (edge.sure || !sure);
+    let follows = |edge: &&Edge| !edge.guess && (edge.is_sure() || !sure);
     // What nothing leads to lies on no circle; taking it away leaves almost nothing to search.
     let mut waits = vec![0u32; graph.nodes.len()];
     for edge in graph.edges.iter().flatten().filter(follows) {

@@ -8,7 +8,7 @@ use super::Reaching;
 use super::graph::{Edge, Graph, Node};
 use crate::address::Kind;
 use crate::name::Name;
-use crate::scan::{Named, Outlet, OutletKind, Section, SectionId, SectionKind, TemplateVerb, Use, Verb};
+use crate::scan::{Chance, Named, Outlet, OutletKind, Section, SectionId, SectionKind, TemplateVerb, Use, Verb};
 use crate::source::{FileId, Place};
 
 impl Reaching<'_> {
@@ -19,13 +19,20 @@ impl Reaching<'_> {
                 let shown = self.chains.shown_sections(file);
                 edges.extend(shown.into_iter().map(|(file, section)| Edge {
                     to: graph.part(file, usize::from(section.0)),
-                    sure: true,
+                    chance: Chance::Always,
                     via: None,
                     guess: false,
                     mask: Types::ALL,
                 }));
                 for file in self.chains.chain(file).into_iter().filter(|file| self.chains.parent_of(*file).is_some()) {
-                    edges.push(Edge { to: graph.second(file), sure: true, via: None, guess: false, mask: Types::ALL });
+                    self.lost_edges(file, graph, &mut edges);
+                    edges.push(Edge {
+                        to: graph.second(file),
+                        chance: Chance::Always,
+                        via: None,
+                        guess: false,
+                        mask: Types::ALL,
+                    });
                 }
             }
             Node::Silent(file) => {
@@ -40,12 +47,33 @@ impl Reaching<'_> {
             Node::Module(file) => self.module_edges(file, None, graph, &mut edges),
             Node::Export(file, at) => {
                 // Which of a module's functions call which is not known, only that they may.
-                edges.push(Edge { to: graph.second(file), sure: false, via: None, guess: true, mask: Types::ALL });
+                edges.push(Edge {
+                    to: graph.second(file),
+                    chance: Chance::Perhaps,
+                    via: None,
+                    guess: true,
+                    mask: Types::ALL,
+                });
                 let name = self.ties.names.ground.module(file).map(|module| module.exports[at].name);
                 self.module_edges(file, name, graph, &mut edges);
             }
         }
         edges
+    }
+
+    /// What a template that extends another one holds and nothing shows: that is told by itself, and what is in it
+    /// counts as shown.
+    fn lost_edges(&self, file: FileId, graph: &Graph, edges: &mut Vec<Edge>) {
+        let Some(template) = self.ties.names.ground.template(file) else { return };
+        let lost = self.chains.lost_blocks(file).into_iter().filter_map(|block| template.block(block.name));
+        let outside = (!template.outside.is_empty()).then_some(SectionId(0));
+        edges.extend(lost.chain(outside).map(|section| Edge {
+            to: graph.part(file, usize::from(section.0)),
+            chance: Chance::Perhaps,
+            via: None,
+            guess: true,
+            mask: Types::ALL,
+        }));
     }
 
     fn use_edge(&self, file: FileId, found: &Use, graph: &Graph) -> Option<Edge> {
@@ -58,13 +86,7 @@ impl Reaching<'_> {
             _ => found.point.address?,
         };
         let to = graph.point(self.index(&address)?);
-        Some(Edge {
-            to,
-            sure: !found.conditional,
-            via: Some(via),
-            guess: self.meant.contains_key(&via),
-            mask: Types::ALL,
-        })
+        Some(Edge { to, chance: found.chance, via: Some(via), guess: self.meant.contains_key(&via), mask: Types::ALL })
     }
 
     fn section_edges(&self, file: FileId, section: SectionId, graph: &Graph, edges: &mut Vec<Edge>) {
@@ -90,10 +112,10 @@ impl Reaching<'_> {
             let Some(target) = target else { continue };
             match reference.verb {
                 TemplateVerb::Include if reference.section == section => {
-                    let sure = !reference.conditional && !reference.optional;
+                    let chance = if reference.optional { Chance::Perhaps } else { reference.chance };
                     edges.push(Edge {
                         to: graph.entry(target),
-                        sure,
+                        chance,
                         via: Some(via),
                         guess: self.meant.contains_key(&via),
                         mask: Types::ALL,
@@ -107,7 +129,7 @@ impl Reaching<'_> {
             if let Some(own) = template.section(SectionKind::Macro(*mention)) {
                 edges.push(Edge {
                     to: graph.part(file, usize::from(own.0)),
-                    sure: false,
+                    chance: Chance::Perhaps,
                     via: None,
                     guess: false,
                     mask: Types::ALL,
@@ -135,7 +157,7 @@ impl Reaching<'_> {
                 if shown {
                     edges.push(Edge {
                         to: graph.part(target, at),
-                        sure: false,
+                        chance: Chance::Perhaps,
                         via: None,
                         guess: false,
                         mask: Types::ALL,
@@ -151,28 +173,46 @@ impl Reaching<'_> {
         }
         for (needed, place) in &point.needs {
             let to = needed.address.and_then(|address| self.index(&address)).map(|at| graph.point(at));
-            edges.extend(to.map(|to| Edge { to, sure: false, via: Some(*place), guess: false, mask: Types::ALL }));
+            edges.extend(to.map(|to| Edge {
+                to,
+                chance: Chance::Perhaps,
+                via: Some(*place),
+                guess: false,
+                mask: Types::ALL,
+            }));
         }
         self.attached_edges(point, graph, edges);
         if let (Some(Renderer::Template(file)), true) =
             (self.ties.renderer(point.address), point.address.kind.is_component())
         {
-            edges.push(Edge { to: graph.entry(file), sure: true, via: None, guess: false, mask: Types::ALL });
+            edges.push(Edge {
+                to: graph.entry(file),
+                chance: Chance::Always,
+                via: None,
+                guess: false,
+                mask: Types::ALL,
+            });
         }
         let markup = self.missed.miss_of(Wanted::Markup(point.address)).and_then(|miss| miss.meant);
         if let Some(Target::File(file)) = markup.map(|meant| meant.target) {
-            edges.push(Edge { to: graph.entry(file), sure: false, via: None, guess: true, mask: Types::ALL });
+            edges.push(Edge {
+                to: graph.entry(file),
+                chance: Chance::Perhaps,
+                via: None,
+                guess: true,
+                mask: Types::ALL,
+            });
         }
         // What a component holds is said item by item; it never holds itself without end.
         self.item_edges(self.ties.items(point.address), point.address.kind.is_component(), graph, edges);
         self.offer_edges(point, graph, edges);
         if point.address.kind == Kind::Menu {
             let to = self.index(&menu_partial()).map(|at| graph.point(at));
-            edges.extend(to.map(|to| Edge { to, sure: false, via: None, guess: false, mask: Types::ALL }));
+            edges.extend(to.map(|to| Edge { to, chance: Chance::Perhaps, via: None, guess: false, mask: Types::ALL }));
         }
         if point.address == body_region() {
             let to = self.index(&body_partial()).map(|at| graph.point(at));
-            edges.extend(to.map(|to| Edge { to, sure: false, via: None, guess: false, mask: Types::ALL }));
+            edges.extend(to.map(|to| Edge { to, chance: Chance::Perhaps, via: None, guess: false, mask: Types::ALL }));
         }
     }
 
@@ -181,7 +221,7 @@ impl Reaching<'_> {
         let mut callback = |callback: Callback, sure: bool, guess: bool, mask: Types| {
             let Some(module) = self.ties.names.ground.module(callback.file) else { return };
             if let Some(at) = module.exports.iter().position(|export| export.name == callback.export) {
-                edges.push(Edge { to: graph.part(callback.file, at), sure, via: None, guess, mask });
+                edges.push(Edge { to: graph.part(callback.file, at), chance: by_chance(sure), via: None, guess, mask });
             }
         };
         for slot in self.ties.slots(point.address) {
@@ -209,7 +249,7 @@ impl Reaching<'_> {
                 let mask = self.ties.names.declared.types_where(slot.when.as_ref());
                 edges.extend(to.map(|to| Edge {
                     to,
-                    sure: slot.when.is_none(),
+                    chance: by_chance(slot.when.is_none()),
                     via: Some(slot.place),
                     guess: false,
                     mask,
@@ -227,7 +267,13 @@ impl Reaching<'_> {
             };
             let to = address.and_then(|address| self.index(&address)).map(|at| graph.point(at));
             let guess = held || self.meant.contains_key(&via);
-            edges.extend(to.map(|to| Edge { to, sure: item.sure, via: Some(via), guess, mask: item.types }));
+            edges.extend(to.map(|to| Edge {
+                to,
+                chance: by_chance(item.sure),
+                via: Some(via),
+                guess,
+                mask: item.types,
+            }));
         }
     }
 
@@ -239,7 +285,13 @@ impl Reaching<'_> {
         }
         for (at, offered) in graph.offered.iter().filter(|(_, offered)| offered.kind == Kind::Piece) {
             if self.ties.names.may_hold(point.address, *offered) {
-                edges.push(Edge { to: graph.point(*at), sure: false, via: None, guess: true, mask: Types::ALL });
+                edges.push(Edge {
+                    to: graph.point(*at),
+                    chance: Chance::Perhaps,
+                    via: None,
+                    guess: true,
+                    mask: Types::ALL,
+                });
             }
         }
     }
@@ -248,10 +300,16 @@ impl Reaching<'_> {
     fn sections_edges(&self, graph: &Graph, edges: &mut Vec<Edge>) {
         self.item_edges(&self.ties.filled.page_sections, true, graph, edges);
         for (at, _) in graph.offered.iter().filter(|(_, offered)| offered.kind == Kind::Section) {
-            edges.push(Edge { to: graph.point(*at), sure: false, via: None, guess: true, mask: Types::ALL });
+            edges.push(Edge {
+                to: graph.point(*at),
+                chance: Chance::Perhaps,
+                via: None,
+                guess: true,
+                mask: Types::ALL,
+            });
         }
         // A page is composed of something or not, and no edge of these is sure.
-        edges.iter_mut().for_each(|edge| edge.sure = false);
+        edges.iter_mut().for_each(|edge| edge.chance = Chance::Perhaps);
     }
 
     fn module_edges(&self, file: FileId, owner: Option<Name>, graph: &Graph, edges: &mut Vec<Edge>) {
@@ -278,12 +336,18 @@ impl Reaching<'_> {
             else {
                 continue;
             };
-            edges.push(Edge { to: graph.second(target), sure: false, via: None, guess: true, mask: Types::ALL });
+            edges.push(Edge {
+                to: graph.second(target),
+                chance: Chance::Perhaps,
+                via: None,
+                guess: true,
+                mask: Types::ALL,
+            });
             for (at, export) in other.exports.iter().enumerate() {
                 if import.all || import.names.iter().any(|named| named.name == export.name) {
                     edges.push(Edge {
                         to: graph.part(target, at),
-                        sure: false,
+                        chance: Chance::Perhaps,
                         via: None,
                         guess: true,
                         mask: Types::ALL,
@@ -294,11 +358,15 @@ impl Reaching<'_> {
     }
 }
 
+fn by_chance(sure: bool) -> Chance {
+    if sure { Chance::Always } else { Chance::Perhaps }
+}
+
 fn outlet_edge(file: FileId, outlet: Outlet, graph: &Graph) -> Option<Edge> {
     let via = Some(Place { file, at: outlet.at });
     (outlet.kind == OutletKind::Sections).then_some(Edge {
         to: graph.sections,
-        sure: true,
+        chance: outlet.chance,
         via,
         guess: false,
         mask: Types::ALL,

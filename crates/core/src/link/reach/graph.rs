@@ -2,7 +2,7 @@
 
 use super::super::types::Types;
 use crate::address::Address;
-use crate::scan::SectionId;
+use crate::scan::{Chance, SectionId};
 use crate::source::{FileId, Place};
 
 /// A part of what can be shown.
@@ -27,13 +27,25 @@ pub(super) enum Node {
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Edge {
     pub to: u32,
-    /// Carried out in any case?
-    pub sure: bool,
+    /// Is it carried out?
+    pub chance: Chance,
     pub via: Option<Place>,
     /// Is it not certain that it is there at all?
     pub guess: bool,
     /// The types of pages on which it may be carried out.
     pub mask: Types,
+}
+
+impl Edge {
+    /// Is it carried out in any case?
+    pub fn is_sure(&self) -> bool {
+        !self.guess && !self.chance.is_conditional()
+    }
+
+    /// Is it carried out wherever there is something to show?
+    pub fn is_meant(&self) -> bool {
+        !self.guess && self.chance.is_meant()
+    }
 }
 
 #[derive(Default)]
@@ -76,7 +88,7 @@ pub(super) fn spread(graph: &Graph, roots: &[(u32, Types)], sure: bool) -> Vec<T
     // All types that share a way go along it together.
     while let Some(node) = open.pop() {
         let here = all[node as usize];
-        for edge in graph.edges[node as usize].iter().filter(|edge| !sure || edge.sure && !edge.guess) {
+        for edge in graph.edges[node as usize].iter().filter(|edge| !sure || edge.is_sure()) {
             let types = here.and(edge.mask).0;
             let bits = &mut all[edge.to as usize].0;
             if *bits | types != *bits {
@@ -86,4 +98,37 @@ pub(super) fn spread(graph: &Graph, roots: &[(u32, Types)], sure: bool) -> Vec<T
         }
     }
     all
+}
+
+/// Those types of pages on which each node is shown once, and those on which it is shown more than once, wherever
+/// there is something to show.
+pub(super) fn count(graph: &Graph, roots: &[(u32, Types)]) -> Vec<(Types, Types)> {
+    let followed = |edge: &&Edge| edge.is_meant();
+    let mut waiting = vec![0u32; graph.nodes.len()];
+    for edge in graph.edges.iter().flatten().filter(followed) {
+        waiting[edge.to as usize] += 1;
+    }
+    let mut counts = vec![(Types::default(), Types::default()); graph.nodes.len()];
+    let add = |(once, twice): &mut (Types, Types), more: Types, many: Types| {
+        twice.0 |= once.0 & more.0 | many.0;
+        once.0 |= more.0;
+    };
+    for (node, types) in roots {
+        add(&mut counts[*node as usize], *types, Types::default());
+    }
+    let mut ready: Vec<u32> = (0..graph.nodes.len() as u32).filter(|node| waiting[*node as usize] == 0).collect();
+    // What leads back to itself is never ready, and told by itself.
+    while let Some(node) = ready.pop() {
+        let (once, twice) = counts[node as usize];
+        for edge in graph.edges[node as usize].iter().filter(followed) {
+            let (once, twice) = (once.and(edge.mask), twice.and(edge.mask));
+            let many = if edge.chance == Chance::Repeated { once } else { twice };
+            add(&mut counts[edge.to as usize], once, many);
+            waiting[edge.to as usize] -= 1;
+            if waiting[edge.to as usize] == 0 {
+                ready.push(edge.to);
+            }
+        }
+    }
+    counts
 }

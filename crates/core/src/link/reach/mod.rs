@@ -6,6 +6,7 @@
 mod cycles;
 mod edges;
 mod graph;
+mod twice;
 
 use rustc_hash::FxHashMap;
 
@@ -20,7 +21,8 @@ use crate::address::{Address, Kind};
 use crate::parallel;
 use crate::scan::{SectionId, Shape, Verb};
 use crate::source::{FileId, Place};
-use graph::{Graph, Node, spread};
+use graph::{Graph, Node, count, spread};
+pub use twice::Twice;
 
 /// Something that leads back to itself.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -39,6 +41,8 @@ pub(super) struct Reached {
     bits: Vec<Types>,
     /// As `bits`, along ways that are gone in any case.
     sure: Vec<Types>,
+    /// By node: the types of pages on which it is shown, and on which more than once.
+    counts: Vec<(Types, Types)>,
     /// Templates and placements that lead back to themselves.
     pub cycles: Vec<Cycle>,
 }
@@ -101,6 +105,7 @@ impl<'r> Reaching<'r> {
             (graph.point(at), self.ties.names.declared.types_where(when))
         }));
         let sure = spread(&graph, &roots, true);
+        let counts = count(&graph, &roots);
         // What an open theme or a companion offers to others counts as used by them.
         let top = self.ties.names.ground.project.top();
         let for_others = |point: &&Said| point.address.kind.is_component() && point.layer() == Some(top);
@@ -110,7 +115,7 @@ impl<'r> Reaching<'r> {
         }
         let bits = spread(&graph, &roots, false);
         let cycles = self.find_cycles(&graph);
-        Reached { graph, bits, sure, cycles }
+        Reached { graph, bits, sure, counts, cycles }
     }
 
     fn nodes(&self) -> Graph {
@@ -177,12 +182,22 @@ impl Reached {
     pub fn use_sure(&self, ground: &Ground, id: UseId) -> Types {
         let found = ground.use_of(id);
         match ground.template(id.file) {
-            Some(_) if !found.conditional => {
+            Some(_) if !found.chance.is_conditional() => {
                 let node = self.graph.part(id.file, usize::from(found.section.0));
                 self.sure.get(node as usize).copied().unwrap_or_default()
             }
             _ => Types::default(),
         }
+    }
+
+    /// Why a point, by its position, is on a page more than once, where it is.
+    pub fn point_twice(&self, position: usize) -> Option<Twice> {
+        self.twice(self.graph.point(position))
+    }
+
+    /// Why a page's sections are on it more than once, where they are.
+    pub fn sections_twice(&self) -> Option<Twice> {
+        self.twice(self.graph.sections)
     }
 
     /// The types of pages that get to the outlet for their sections.

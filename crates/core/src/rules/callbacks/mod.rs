@@ -1,6 +1,7 @@
 //! Callbacks: is what is attached there, and what is there attached?
 
 pub mod attach_kind;
+pub mod attached_in_vain;
 pub mod doubled_attachment;
 pub mod escaped_markup;
 pub mod idle_callback;

@@ -1,6 +1,7 @@
 //! Components: their renderers and inputs.
 
 pub mod idle_component;
+pub mod idle_input;
 pub mod inner_name;
 pub mod input_type;
 pub mod input_value;

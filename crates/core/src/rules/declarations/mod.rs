@@ -5,6 +5,7 @@ pub mod done_twice;
 pub mod feature_arguments;
 pub mod feature_needed;
 pub mod feature_unshown;
+pub mod idle_option;
 pub mod option_default;
 pub mod required_point;
 pub mod retired_point;

@@ -13,15 +13,25 @@ pub const RULE: Rule = Rule {
     awaited: true,
     summary: "An option has no default, or one that it can't be",
     explanation: "A site that chooses nothing gets the default, so every option has one, and it fits what the option may be.",
-    wrong: Example(&[(
-        "truehook.toml",
-        r##"[option.scheme]
+    wrong: Example(&[
+        (
+            "truehook.toml",
+            r##"[option.scheme]
 label = "Colour scheme"
 type = "string"
 enum = ["day", "night"]
 default = "dusk"
 "##,
-    )]),
+        ),
+        (
+            "markup/page.html",
+            r##"{% extends "layout.html" %}
+{% block main %}
+  <main class="{{ options.scheme }}">{{ place("region:main") }}</main>
+{% endblock %}
+"##,
+        ),
+    ]),
     right: Example(&[(
         "truehook.toml",
         r##"[option.scheme]

@@ -11,6 +11,27 @@ pub fn braces(text: &str, span: Span) -> Option<Range<usize>> {
     Some(start..end)
 }
 
+/// Where in a copy of a template something belongs that the original has: the line behind which it stood, as the
+/// copy has that line, or the line before which it stood.
+pub fn counterpart(original: &str, at: usize, copy: &str) -> Option<(Span, &'static str)> {
+    let start = original[..at].rfind('\n').map_or(0, |end| end + 1);
+    let before = original[..start].lines().rev().filter_map(|line| same_line(line, copy)).next();
+    let after = || original[at..].lines().skip(1).filter_map(|line| same_line(line, copy)).next();
+    before
+        .map(|span| (span, "in the original it stands behind this"))
+        .or_else(|| Some((after()?, "in the original it stands before this")))
+}
+
+/// The line of a text that says the same as another one, where only one does.
+fn same_line(line: &str, text: &str) -> Option<Span> {
+    let line = line.trim();
+    let is_telling = line.chars().filter(|c| c.is_alphanumeric()).count() > 2;
+    let mut found = text.lines().filter(|other| is_telling && other.trim() == line);
+    let first = found.next().filter(|_| found.next().is_none())?.trim();
+    let start = first.as_ptr() as usize - text.as_ptr() as usize;
+    Some(Span::new(start, start + first.len()))
+}
+
 /// The element that holds a stretch of a template and nothing else: its name, and its start tag.
 pub fn element_around(text: &str, range: Range<usize>) -> Option<(&str, Span)> {
     let before = text[..range.start].trim_end();

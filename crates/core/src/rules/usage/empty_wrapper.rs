@@ -48,7 +48,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let may_be_empty = matches!(point.address.kind, Kind::Region | Kind::Area | Kind::Menu) && !point.required;
         for id in point.uses.iter().filter(|_| may_be_empty && point.dropped.is_none()) {
             let used = registry.use_of(*id);
-            if used.conditional || used.verb != Verb::Place || registry.template(id.file).is_none() {
+            if used.chance.is_conditional() || used.verb != Verb::Place || registry.template(id.file).is_none() {
                 continue;
             }
             let place = registry.use_place(*id);

@@ -1,10 +1,9 @@
 //! The theme's copy of a template lacks a placement of the original that something depends on
 
-use crate::link::{Lack, Registry, START};
+use crate::link::{Lack, Registry};
 use crate::rules::telling::needing_places;
-use crate::rules::usage::place_command;
+use crate::rules::usage::{at_counterpart, place_command};
 use crate::rules::{Example, Finding, Level, Rule};
-use crate::source::Place;
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -83,10 +82,9 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         };
         let mut finding = Finding::new(&RULE, absence.layer, message).about(absence.point);
         if absence.partial {
-            finding.level = Level::Note;
+            finding.level = Level::Warning;
         }
-        let copy_place = Place { file: copy, at: START };
-        finding = finding.at(registry, copy_place, "the copy lacks it");
+        finding = at_counterpart(registry, finding, registry.use_place(original), copy);
         finding = finding.at(registry, registry.use_place(original), "the original places it here");
         let finding = needing_places(registry, finding, absence.point);
         found.push(finding.mend(place_command(registry, absence.point, Some(copy))));

@@ -3,6 +3,7 @@
 pub(crate) mod around;
 pub mod dynamic_point;
 pub mod empty_wrapper;
+pub mod lost_block;
 pub mod lost_placement;
 pub mod missing_argument;
 pub mod placement_cycle;
@@ -19,8 +20,19 @@ pub mod wrong_spot;
 
 use crate::address::Address;
 use crate::edit::template::suggest;
-use crate::link::Registry;
-use crate::source::FileId;
+use crate::link::{Registry, START};
+use crate::rules::Finding;
+use crate::source::{FileId, Place};
+
+/// Adds where in a copy of a template something is lacking that stands at a place of the original.
+pub fn at_counterpart(registry: &Registry, finding: Finding, original: Place, copy: FileId) -> Finding {
+    let text = |file: FileId| registry.project().file(file).text();
+    let at = registry.span(original).start as usize;
+    match around::counterpart(text(original.file), at, text(copy)) {
+        Some((span, label)) => finding.at_span(copy, span, format!("the copy lacks it: {label}")),
+        None => finding.at(registry, Place { file: copy, at: START }, "the copy lacks it"),
+    }
+}
 
 /// The command that places a point, in a template if one is to be preferred.
 pub fn place_command(registry: &Registry, point: Address, file: Option<FileId>) -> String {

@@ -1,9 +1,10 @@
 //! A region, area or menu spot is on one page twice
 
 use crate::address::Kind;
-use crate::link::{Registry, UseId};
+use crate::link::{Registry, Twice};
+use crate::rules::telling::list;
 use crate::rules::{Example, Finding, Level, Rule};
-use crate::scan::Verb;
+use crate::source::Place;
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -12,7 +13,7 @@ pub const RULE: Rule = Rule {
     links: &[],
     awaited: false,
     summary: "A region, area or menu spot is on one page twice",
-    explanation: "All that fills it shows twice, with the same ids and headings. Placements in different branches of a condition are left alone.",
+    explanation: "All that fills it shows twice, with the same ids and headings. Whether it is filled, asked around a placement, changes nothing in that; placements in different branches of a condition are left alone. A partial, a parent's block or a callback that is shown twice counts as often, and so does a loop.",
     wrong: Example(&[
         (
             "truehook.toml",
@@ -59,25 +60,44 @@ label = "Below the text"
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for point in registry.points() {
-        if !matches!(point.address.kind, Kind::Region | Kind::Area | Kind::Menu) || point.uses.len() < 2 {
-            continue;
+        if matches!(point.address.kind, Kind::Region | Kind::Area | Kind::Menu)
+            && let Some(twice) = registry.point_twice(point.address)
+        {
+            let name = point.address.to_string();
+            found.push(finding(registry, &format!("`{name}` is"), &twice).about(point.address));
         }
-        let placed = |id: &&UseId| registry.use_of(**id).verb == Verb::Place;
-        let sure: Vec<UseId> = point.uses.iter().filter(placed).copied().collect();
-        let pair = sure.iter().enumerate().find_map(|(at, first)| {
-            let shared = |second: &&UseId| !registry.use_sure(*first).and(registry.use_sure(**second)).is_empty();
-            Some((*first, *sure[at + 1..].iter().find(shared)?))
-        });
-        let Some((first, second)) = pair else { continue };
-        let types = registry.type_names(registry.use_sure(first).and(registry.use_sure(second)));
-        let layer = registry.layer_of(registry.use_place(first)).max(registry.layer_of(registry.use_place(second)));
-        let message = format!("`{}` is twice on pages of type {}", point.address, crate::rules::telling::list(&types));
-        let finding = Finding::new(&RULE, layer, message).about(point.address);
-        let (one, other) = match registry.layer_of(registry.use_place(second)) == layer {
-            true => (second, first),
-            false => (first, second),
-        };
-        let finding = finding.at(registry, registry.use_place(one), "placed here");
-        found.push(finding.at(registry, registry.use_place(other), "and here").mend("take one of the two away"));
     }
+    found.extend(registry.sections_twice().map(|twice| finding(registry, "the page's sections are", &twice)));
+}
+
+fn finding(registry: &Registry, what: &str, twice: &Twice) -> Finding {
+    let types = list(&registry.type_names(twice.types));
+    let message = match twice.looped {
+        true => format!("{what} placed in a loop, so that pages of type {types} can show it again and again"),
+        false => format!("{what} twice on pages of type {types}"),
+    };
+    let mut places: Vec<(Place, &str)> = Vec::new();
+    for place in &twice.placed {
+        let label = match (places.is_empty(), twice.shown.is_empty()) {
+            (true, _) if twice.looped && twice.shown.is_empty() => "placed in a loop",
+            (true, _) => "placed here",
+            (false, _) => "and here",
+        };
+        places.push((*place, label));
+    }
+    for (at, place) in twice.shown.iter().enumerate() {
+        let label = match at {
+            _ if twice.looped => "which is shown in a loop",
+            0 => "which is shown here",
+            _ => "and here",
+        };
+        places.push((*place, label));
+    }
+    let layer = places.iter().map(|(place, _)| registry.layer_of(*place)).max().unwrap_or(registry.project().top());
+    // What belongs to the finding's own layer comes first, and so is the primary place.
+    places.sort_by_key(|(place, _)| registry.layer_of(*place) != layer);
+    let finding = places
+        .into_iter()
+        .fold(Finding::new(&RULE, layer, message), |finding, (place, label)| finding.at(registry, place, label));
+    finding.mend(if twice.looped { "take it out of the loop" } else { "take one of the two away" })
 }

@@ -1,6 +1,6 @@
 //! Expressions: what they print, read, place and send through filters.
 
-use minijinja::machinery::ast::{Call, CallArg, Expr, Filter};
+use minijinja::machinery::ast::{BinOpKind, Call, CallArg, Expr, Filter};
 
 use super::*;
 use crate::names;
@@ -12,10 +12,12 @@ impl<'t> Scanner<'t> {
             Expr::Call(call) => self.call(call, true),
             Expr::IfExpr(choice) => {
                 self.expr(&choice.test_expr);
-                self.depth += 1;
-                self.printed(&choice.true_expr);
-                choice.false_expr.iter().for_each(|other| self.printed(other));
-                self.depth -= 1;
+                let guards = choice.false_expr.is_none() && is_guard(&choice.test_expr);
+                let chance = if guards { Chance::Guarded } else { Chance::Perhaps };
+                self.by_chance(chance, |this| this.printed(&choice.true_expr));
+                self.by_chance(Chance::Perhaps, |this| {
+                    choice.false_expr.iter().for_each(|other| this.printed(other));
+                });
             }
             other => self.expr(other),
         }
@@ -41,10 +43,10 @@ impl<'t> Scanner<'t> {
             }
             Expr::IfExpr(choice) => {
                 self.expr(&choice.test_expr);
-                self.depth += 1;
-                self.expr(&choice.true_expr);
-                choice.false_expr.iter().for_each(|other| self.expr(other));
-                self.depth -= 1;
+                self.by_chance(Chance::Perhaps, |this| {
+                    this.expr(&choice.true_expr);
+                    choice.false_expr.iter().for_each(|other| this.expr(other));
+                });
             }
             Expr::Filter(filter) => self.filter(filter),
             Expr::Test(test) => {
@@ -249,7 +251,7 @@ impl<'t> Scanner<'t> {
         let at = first.map_or(at, |first| self.at_expr(first));
         if let (Verb::Place | Verb::Filled, Some(kind)) = (verb, OutletKind::from_word(&text)) {
             if verb == Verb::Place {
-                self.shape.outlets.push(Outlet { kind, at, section: self.section, owner: None });
+                self.shape.outlets.push(Outlet { kind, at, section: self.section, owner: None, chance: self.chance });
             }
             return;
         }
@@ -265,7 +267,7 @@ impl<'t> Scanner<'t> {
             given,
             sent: None,
             open,
-            conditional: self.depth > 0,
+            chance: self.chance,
         });
     }
 
@@ -281,7 +283,7 @@ impl<'t> Scanner<'t> {
                 continue;
             };
             let point = PointRef::new(&text, at);
-            let (section, conditional) = (self.section, self.depth > 0);
+            let (section, chance) = (self.section, self.chance);
             let found = Use {
                 verb: Verb::With,
                 point,
@@ -291,7 +293,7 @@ impl<'t> Scanner<'t> {
                 given: Vec::new(),
                 sent: None,
                 open: true,
-                conditional,
+                chance,
             };
             self.shape.uses.push(found);
         }
@@ -376,4 +378,18 @@ impl<'t> Scanner<'t> {
 fn written(expr: &Expr<'_>) -> Option<serde_json::Value> {
     let value = expr.as_const().filter(|value| !value.is_undefined())?;
     serde_json::to_value(&value).ok()
+}
+
+/// Does this ask whether there is anything to show: is a point filled, a feature on, a value there?
+pub(super) fn is_guard(expr: &Expr<'_>) -> bool {
+    match expr {
+        Expr::Var(_) | Expr::GetAttr(_) => true,
+        Expr::Call(call) => matches!(&call.expr, Expr::Var(callee) if ["filled", "enabled"].contains(&callee.id)),
+        Expr::Test(test) => ["defined", "true"].contains(&test.name),
+        Expr::Filter(filter) => ["length", "count", "trim"].contains(&filter.name),
+        Expr::BinOp(op) => {
+            matches!(op.op, BinOpKind::ScAnd | BinOpKind::ScOr) && is_guard(&op.left) && is_guard(&op.right)
+        }
+        _ => false,
+    }
 }

@@ -136,8 +136,8 @@ struct Scanner<'t> {
     /// Local names that are visible here, the innermost last.
     locals: Vec<&'t str>,
     section: SectionId,
-    /// Inside how many branches and loops?
-    depth: usize,
+    /// Is what stands here carried out?
+    chance: Chance,
     /// Is output captured here, to be processed further?
     captured: bool,
 }
@@ -150,7 +150,7 @@ impl<'t> Scanner<'t> {
             shape: TemplateShape::default(),
             locals: Vec::new(),
             section: SectionId(0),
-            depth: 0,
+            chance: Chance::Always,
             captured: false,
         }
     }
@@ -196,12 +196,12 @@ impl<'t> Scanner<'t> {
 
     /// Scans something in a part of its own, with local names of its own.
     fn within(&mut self, kind: SectionKind, scan: impl FnOnce(&mut Self)) {
-        let (section, depth, captured) = (self.section, self.depth, self.captured);
+        let (section, chance, captured) = (self.section, self.chance, self.captured);
         let locals = self.locals.clone();
         self.open(kind);
-        (self.depth, self.captured) = (0, false);
+        (self.chance, self.captured) = (Chance::Always, false);
         scan(self);
-        (self.section, self.depth, self.captured, self.locals) = (section, depth, captured, locals);
+        (self.section, self.chance, self.captured, self.locals) = (section, chance, captured, locals);
     }
 
     /// Scans something whose local names end with it.
@@ -211,14 +211,23 @@ impl<'t> Scanner<'t> {
         self.locals.truncate(locals);
     }
 
-    fn branch(&mut self, body: &[Stmt<'t>], never: bool) {
-        if never {
-            self.within(SectionKind::Dead, |this| this.stmts(body));
-            return;
-        }
-        self.depth += 1;
-        self.stmts(body);
-        self.depth -= 1;
+    /// Is what is printed here lost, since another template is shown in place of this one?
+    fn is_outside(&self) -> bool {
+        let extends =
+            |reference: &TemplateRef| reference.verb == TemplateVerb::Extends && !reference.chance.is_conditional();
+        self.section == SectionId(0) && !self.captured && self.shape.refs.iter().any(extends)
+    }
+
+    fn branch(&mut self, body: &[Stmt<'t>], chance: Chance) {
+        self.by_chance(chance, |this| this.stmts(body));
+    }
+
+    /// Scans something that is carried out at most as it is said here.
+    fn by_chance(&mut self, chance: Chance, scan: impl FnOnce(&mut Self)) {
+        let outer = self.chance;
+        self.chance = outer.max(chance);
+        scan(self);
+        self.chance = outer;
     }
 
     fn stmts(&mut self, stmts: &[Stmt<'t>]) {
@@ -228,8 +237,20 @@ impl<'t> Scanner<'t> {
     fn stmt(&mut self, stmt: &Stmt<'t>) {
         match stmt {
             Stmt::Template(template) => self.stmts(&template.children),
-            Stmt::EmitExpr(emit) => self.printed(&emit.expr),
-            Stmt::EmitRaw(_) => {}
+            Stmt::EmitExpr(emit) => {
+                if self.is_outside() && !is_note(&emit.expr) {
+                    let at = self.at_expr(&emit.expr);
+                    self.shape.outside.push(at);
+                }
+                self.printed(&emit.expr);
+            }
+            Stmt::EmitRaw(raw) => {
+                let text = raw.raw.trim();
+                if self.is_outside() && !text.is_empty() {
+                    let at = self.at_part(text);
+                    self.shape.outside.push(at);
+                }
+            }
             Stmt::ForLoop(each) => self.for_loop(each),
             Stmt::IfCond(cond) => self.if_cond(cond),
             Stmt::WithBlock(with) => self.scoped(|this| {
@@ -258,7 +279,8 @@ impl<'t> Scanner<'t> {
             }
             Stmt::Block(block) => {
                 let word = name(block.name);
-                self.here().blocks.push(word);
+                let at = self.at_part(block.name);
+                self.here().blocks.push(Named { name: word, at });
                 self.within(SectionKind::Block(word), |this| this.stmts(&block.body));
             }
             Stmt::Import(import) => {
@@ -303,16 +325,25 @@ impl<'t> Scanner<'t> {
             this.assign(&each.target);
             each.filter_expr.iter().for_each(|filter| this.expr(filter));
             this.locals.push("loop");
-            this.branch(&each.body, false);
+            this.branch(&each.body, Chance::Repeated);
         });
-        self.scoped(|this| this.branch(&each.else_body, false));
+        self.scoped(|this| this.branch(&each.else_body, Chance::Perhaps));
     }
 
     fn if_cond(&mut self, cond: &IfCond<'t>) {
         self.expr(&cond.expr);
         let constant = cond.expr.as_const().map(|value| value.is_true());
-        self.branch(&cond.true_body, constant == Some(false));
-        self.branch(&cond.false_body, constant == Some(true));
+        let guards = cond.false_body.is_empty() && exprs::is_guard(&cond.expr);
+        let chance = if guards { Chance::Guarded } else { Chance::Perhaps };
+        for (body, never, chance) in [
+            (&cond.true_body, constant == Some(false), chance),
+            (&cond.false_body, constant == Some(true), Chance::Perhaps),
+        ] {
+            match never {
+                true => self.within(SectionKind::Dead, |this| this.stmts(body)),
+                false => self.branch(body, chance),
+            }
+        }
     }
 
     fn macro_spec(&mut self, spec: &Macro<'t>) {
@@ -329,7 +360,7 @@ impl<'t> Scanner<'t> {
         self.call(&block.call, true);
         self.scoped(|this| {
             block.macro_decl.args.iter().for_each(|arg| this.assign(arg));
-            this.branch(&block.macro_decl.body, false);
+            this.branch(&block.macro_decl.body, Chance::Perhaps);
         });
     }
 
@@ -357,13 +388,18 @@ impl<'t> Scanner<'t> {
                 self.expr(target);
                 self.shape.dynamic = true;
             }
-            let conditional = self.depth > 0;
+            let chance = self.chance;
             let visible = self.locals.iter().map(|local| name(local)).collect();
             let (section, aliases) = (self.section, aliases.clone());
-            let reference = TemplateRef { verb, target: literal, at, section, conditional, optional, visible, aliases };
+            let reference = TemplateRef { verb, target: literal, at, section, chance, optional, visible, aliases };
             self.shape.refs.push(reference);
         }
     }
+}
+
+/// Does this write into the trace, and print nothing?
+fn is_note(expr: &Expr<'_>) -> bool {
+    matches!(expr, Expr::Call(call) if matches!(&call.expr, Expr::Var(var) if var.id == "note"))
 }
 
 /// The name that a target assigns.

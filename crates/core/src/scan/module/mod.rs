@@ -14,7 +14,7 @@ use oxc_allocator::Allocator;
 use oxc_ast::AstKind;
 use oxc_ast::ast::{
     Argument, BindingPattern, CallExpression, Declaration, ExportDefaultDeclarationKind, ExportSpecifier, Expression,
-    ImportDeclarationSpecifier, ObjectExpression, ObjectPropertyKind, Program, Statement,
+    FunctionBody, ImportDeclarationSpecifier, ObjectExpression, ObjectPropertyKind, Program, Statement,
 };
 use oxc_diagnostics::OxcDiagnostic;
 use oxc_parser::Parser;
@@ -272,9 +272,9 @@ impl<'p> Scanner<'p> {
             _ => {}
         }
         let (verb, position) = if word == "place" { (Verb::Place, 1) } else { (Verb::Through, 2) };
-        let (owner, conditional) = self.surroundings(semantic, node);
+        let (owner, chance) = self.surroundings(semantic, node);
         if let (Verb::Place, Some(kind)) = (verb, OutletKind::from_word(&literal.value)) {
-            return self.shape.outlets.push(Outlet { kind, at, section: SectionId(0), owner });
+            return self.shape.outlets.push(Outlet { kind, at, section: SectionId(0), owner, chance });
         }
         let (args, open) = self.args(call.arguments.get(position));
         let given = self.given(call.arguments.get(position));
@@ -283,7 +283,7 @@ impl<'p> Scanner<'p> {
         if let (true, Some(Argument::ObjectExpression(object))) =
             (literal.value.starts_with("menu:"), call.arguments.get(position))
         {
-            self.menu_partial(object, owner, conditional);
+            self.menu_partial(object, owner, chance);
         }
         self.shape.uses.push(Use {
             verb,
@@ -294,7 +294,7 @@ impl<'p> Scanner<'p> {
             given,
             sent: sent.map(Box::new),
             open,
-            conditional,
+            chance,
         });
     }
 
@@ -322,7 +322,7 @@ impl<'p> Scanner<'p> {
     }
 
     /// The partial that a menu is to be rendered with.
-    fn menu_partial(&mut self, object: &ObjectExpression<'_>, owner: Option<Name>, conditional: bool) {
+    fn menu_partial(&mut self, object: &ObjectExpression<'_>, owner: Option<Name>, chance: Chance) {
         for property in &object.properties {
             let ObjectPropertyKind::ObjectProperty(property) = property else { continue };
             if property.key.static_name().as_deref() != Some("with") {
@@ -338,8 +338,7 @@ impl<'p> Scanner<'p> {
             let point = PointRef::new(&literal.value, at);
             let section = SectionId(0);
             let (args, given) = (Vec::new(), Vec::new());
-            let found =
-                Use { verb: Verb::With, point, section, owner, args, given, sent: None, open: true, conditional };
+            let found = Use { verb: Verb::With, point, section, owner, args, given, sent: None, open: true, chance };
             self.shape.uses.push(found);
         }
     }
@@ -365,9 +364,10 @@ impl<'p> Scanner<'p> {
     }
 
     /// The export in whose body a node stands, and whether it is carried out in any case.
-    fn surroundings(&self, semantic: &Semantic<'_>, node: NodeId) -> (Option<Name>, bool) {
-        let mut conditional = false;
+    fn surroundings(&self, semantic: &Semantic<'_>, node: NodeId) -> (Option<Name>, Chance) {
+        let mut chance = Chance::Always;
         let mut outermost: Option<Name> = None;
+        let within = semantic.nodes().kind(node).span();
         for kind in semantic.nodes().ancestor_kinds(node) {
             match kind {
                 AstKind::IfStatement(_)
@@ -378,7 +378,9 @@ impl<'p> Scanner<'p> {
                 | AstKind::ForOfStatement(_)
                 | AstKind::ForInStatement(_)
                 | AstKind::WhileStatement(_)
-                | AstKind::TryStatement(_) => conditional = true,
+                | AstKind::TryStatement(_) => chance = Chance::Perhaps,
+                // Something before it may return.
+                AstKind::FunctionBody(body) if returns_before(body, within) => chance = Chance::Perhaps,
                 AstKind::Function(function) => {
                     outermost = function.id.as_ref().map(|id| name(&id.name)).or(outermost);
                 }
@@ -392,8 +394,18 @@ impl<'p> Scanner<'p> {
             }
         }
         let owner = outermost.filter(|owner| self.shape.exports.iter().any(|export| export.name == *owner));
-        (owner, conditional)
+        (owner, chance)
     }
+}
+
+/// Is there a way out of a function before it gets to something?
+fn returns_before(body: &FunctionBody<'_>, within: Span) -> bool {
+    let before = body.statements.iter().take_while(|statement| statement.span().end <= within.start);
+    before.into_iter().any(has_return)
+}
+
+fn has_return(statement: &Statement<'_>) -> bool {
+    matches!(statement, Statement::ReturnStatement(_)) || functions::inner(statement).into_iter().any(has_return)
 }
 
 /// Is this certainly no function?

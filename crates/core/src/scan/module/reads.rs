@@ -59,8 +59,11 @@ impl Following<'_, '_, '_> {
                     let Some(key) = property.key.static_name().filter(|_| !property.computed) else { continue };
                     let way = self.step(way, &key, property.key.span(), property.shorthand);
                     // A table inside is taken apart further; what is read of it tells of it, too.
-                    self.note(&way);
+                    self.note(&way, false);
                     self.bind(&property.value, &way);
+                }
+                if object.rest.is_some() {
+                    self.note(way, true);
                 }
             }
             BindingPattern::AssignmentPattern(assigned) => self.bind(&assigned.left, way),
@@ -74,13 +77,13 @@ impl Following<'_, '_, '_> {
         Way { param: way.param, path }
     }
 
-    fn note(&mut self, way: &Way) {
+    fn note(&mut self, way: &Way, whole: bool) {
         // The longest path tells all that the shorter ones tell.
         let Way { param, path } = way.clone();
         let is_longer =
-            |known: &Taken| known.param == param && path.starts_with(&known.path) && path.len() > known.path.len();
-        self.found.retain(|known| !is_longer(known));
-        self.found.push(Taken { param, path });
+            |known: &Taken| known.param == param && path.len() > known.path.len() && path.starts_with(&known.path);
+        self.found.retain(|known| known.whole || !is_longer(known));
+        self.found.push(Taken { param, path, whole });
     }
 
     /// All uses of a name that stands for a value.
@@ -99,6 +102,7 @@ impl Following<'_, '_, '_> {
     fn use_of(&mut self, mut node: NodeId, mut way: Way) {
         let nodes = self.semantic.nodes();
         let begun = way.path.len();
+        let mut whole = true;
         loop {
             let span = nodes.kind(node).span();
             let parent = nodes.parent_id(node);
@@ -114,6 +118,7 @@ impl Following<'_, '_, '_> {
                 AstKind::VariableDeclarator(variable) => {
                     if variable.init.as_ref().is_some_and(|init| init.span() == span) {
                         self.bind(&variable.id, &way);
+                        whole = false;
                     }
                     break;
                 }
@@ -124,12 +129,24 @@ impl Following<'_, '_, '_> {
                     }
                     break;
                 }
+                // One or the other: what is read of that is read of this.
+                AstKind::ConditionalExpression(choice) if choice.test.span() != span => {}
+                AstKind::LogicalExpression(_) => {}
+                // What a preparer is given goes on as it is; anything else is handed on with all that is in it.
+                AstKind::SpreadElement(_) | AstKind::ReturnStatement(_) | AstKind::ArrowFunctionExpression(_) => {
+                    whole = !way.path.is_empty();
+                    break;
+                }
+                AstKind::ConditionalExpression(_) | AstKind::IfStatement(_) | AstKind::UnaryExpression(_) => {
+                    whole = false;
+                    break;
+                }
                 _ => break,
             }
             node = parent;
         }
-        if way.path.len() > begun {
-            self.note(&way);
+        if way.path.len() > begun || whole {
+            self.note(&way, whole && way.path.len() == begun);
         }
     }
 }

@@ -28,13 +28,39 @@ pub struct Section {
     /// What it is.
     pub kind: SectionKind,
     /// The blocks that stand in it.
-    pub blocks: Vec<Name>,
+    pub blocks: Vec<Named>,
     /// Names that may be those of macros.
     pub mentions: Vec<Name>,
     /// Does it call `super()`?
     pub calls_super: bool,
     /// The local names that are visible where it begins.
     pub visible: Vec<Name>,
+}
+
+/// Whether something is carried out where it stands.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Default)]
+pub enum Chance {
+    /// In any case.
+    #[default]
+    Always,
+    /// Wherever there is something to show: behind a question whether a point is filled or a value is there.
+    Guarded,
+    /// In a loop over values, behind nothing but such questions: perhaps many times.
+    Repeated,
+    /// As it happens.
+    Perhaps,
+}
+
+impl Chance {
+    /// Is it a matter of circumstances whether this is carried out?
+    pub fn is_conditional(self) -> bool {
+        self != Chance::Always
+    }
+
+    /// Is it carried out wherever there is something to show?
+    pub fn is_meant(self) -> bool {
+        self != Chance::Perhaps
+    }
 }
 
 /// How a template refers to another.
@@ -59,8 +85,8 @@ pub struct TemplateRef {
     pub at: At,
     /// The part in which it stands.
     pub section: SectionId,
-    /// Is it a matter of circumstances whether this is carried out?
-    pub conditional: bool,
+    /// Is this carried out?
+    pub chance: Chance,
     /// May the target be missing?
     pub optional: bool,
     /// The local names visible there, for an include.
@@ -102,8 +128,8 @@ pub struct Use {
     pub sent: Option<Box<Written>>,
     /// Are there arguments whose names can't be seen?
     pub open: bool,
-    /// Is it a matter of circumstances whether this is carried out?
-    pub conditional: bool,
+    /// Is this carried out?
+    pub chance: Chance,
 }
 
 /// A message that is to be translated: `{{ "…" | t }}`, `t("…")`.
@@ -184,6 +210,8 @@ pub struct Outlet {
     pub section: SectionId,
     /// In a module: the export in whose body it stands; nothing where any may be the one.
     pub owner: Option<Name>,
+    /// Is this carried out?
+    pub chance: Chance,
 }
 
 /// A variable that is read and is no local one: `page.title` is `["page", "title"]`.
@@ -223,6 +251,8 @@ pub struct TemplateShape {
     /// Local names that are called and whose result is processed further. If one is a macro, what it
     /// places gets lost.
     pub processed: Vec<Named>,
+    /// Where it extends another one: what it would print outside of its blocks.
+    pub outside: Vec<At>,
     /// Names that it sets at its top level, which templates that it extends or includes see.
     pub assigned: Vec<Name>,
     /// Does it name a point, or a template, by something else than a literal?
@@ -272,6 +302,8 @@ pub struct Taken {
     pub param: u8,
     /// The names on the way.
     pub path: Vec<Step>,
+    /// Is the value itself used, and not only properties of it?
+    pub whole: bool,
 }
 
 /// One name on the way to a property.

@@ -96,6 +96,7 @@ fn rules_of_target(target: Target) -> Vec<&'static str> {
         Target::Input(..) => vec!["unknown-argument", "unknown-variable", "unknown-property", "unknown-input"],
         Target::Export(..) => vec!["missing-callback", "missing-import"],
         Target::Macro(..) => vec!["missing-import"],
+        Target::Block(..) => vec!["lost-block"],
         Target::File(_) => vec!["missing-file", "missing-markup", "missing-import"],
         Target::Layer(_) => vec!["base-missing"],
         Target::Slot(_) => vec!["order-target", "detach-target", "replace-target"],
@@ -132,7 +133,7 @@ pub fn stands_alone(theme: &Theme, target: Target) -> bool {
             let several = registry.files_named(source.kind, source.name()).len() > 1;
             source.layer.index() > 0 && !several && !registry.is_page_template(file)
         }
-        Target::Export(file, _) | Target::Macro(file, _) => own(Place { file, at: START }),
+        Target::Export(file, _) | Target::Macro(file, _) | Target::Block(file, _) => own(Place { file, at: START }),
         Target::Layer(layer) => layer.index() > 0,
         Target::Slot(place) => own(place),
         Target::Media(_) | Target::Menu(_) | Target::Entry(_) => true,
@@ -258,7 +259,7 @@ pub fn rename(theme: &Theme, reference: &Reference, target: Target) -> Option<Br
         Target::Point(address) => in_place(&address.name)?,
         Target::Menu(_) => in_place(reference.written.as_str())?,
         Target::Input(_, name) => in_place(&name)?,
-        Target::Export(_, name) => in_place(&name)?,
+        Target::Export(_, name) | Target::Block(_, name) => in_place(&name)?,
         Target::Macro(file, name) => {
             let path = theme.registry.project().path_of(file);
             let at = theme.text(&path).find(&format!("macro {name}"))? + "macro ".len();

@@ -1,0 +1,90 @@
+//! An option that nothing reads
+
+use crate::address::Kind;
+use crate::link::{Link, Outcome, Registry, Target};
+use crate::names;
+use crate::rules::{Example, Finding, Level, Rule};
+use crate::scan::Shape;
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "idle-option",
+    level: Level::Warning,
+    links: &[],
+    awaited: true,
+    summary: "An option that nothing reads",
+    explanation: "Whatever the site chooses, nothing changes. Templates, conditions and callbacks read options; where one of them hands all options on, what is read can't be seen, and nothing is reported. The options of a theme that others build on may be read there.",
+    wrong: Example(&[
+        (
+            "truehook.toml",
+            r##"[option.scheme]
+label = "Colour scheme"
+type = "string"
+enum = ["day", "night"]
+default = "day"
+"##,
+        ),
+        (
+            "preview/site.toml",
+            r##"options = { scheme = "night" }
+"##,
+        ),
+    ]),
+    right: Example(&[(
+        "markup/page.html",
+        r##"{% extends "layout.html" %}
+{% block main %}
+  <main class="{{ options.scheme }}">{{ place("region:main") }}</main>
+{% endblock %}
+"##,
+    )]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    let blind = registry.blind();
+    if blind.placements || blind.declarations || hands_all_on(registry) {
+        return;
+    }
+    for point in registry.points().filter(|point| point.address.kind == Kind::Option && point.dropped.is_none()) {
+        let Some(declared) = point.declared.last().filter(|declared| declared.layer.index() > 0) else { continue };
+        let target = Target::Point(point.address);
+        let read = registry.references().iter().any(|reference| {
+            let leads = match reference.outcome {
+                Outcome::Found(found) => found == target,
+                Outcome::Missing { meant, .. } => meant.is_some_and(|meant| meant.target == target),
+                Outcome::Unknown => false,
+            };
+            leads && reference.link != Link::ChoiceToOption
+        });
+        let for_others = point.declared.iter().any(|declared| registry.project().layer(declared.layer).open);
+        let misnamed = !names::is_snake(&point.address.name);
+        if read || for_others || misnamed || registry.is_meant(target) {
+            continue;
+        }
+        let message = format!("nothing reads `{}`", point.address);
+        let mut finding = Finding::new(&RULE, declared.layer, message).about(point.address);
+        finding = finding.at(registry, declared.place, "declared here");
+        for reference in registry.references() {
+            if reference.link == Link::ChoiceToOption && reference.outcome == Outcome::Found(target) {
+                finding = finding.at(registry, reference.from, "chosen here, and read nowhere");
+            }
+        }
+        found.push(finding.mend(format!("read it: {{{{ options.{} }}}}, or take it away", point.address.name)));
+    }
+}
+
+/// Does something take the options as a whole, or ask for one whose name can't be seen?
+fn hands_all_on(registry: &Registry) -> bool {
+    registry.all_facts().iter().any(|facts| match &facts.shape {
+        Shape::Template(template) => template
+            .reads
+            .iter()
+            .any(|read| read.path[0].name == "options" && read.path.get(1).is_none_or(|second| second.name.is_empty())),
+        Shape::Module(module) => module.exports.iter().flat_map(|export| &export.takes).any(|taken| {
+            let names: Vec<&str> = taken.path.iter().map(|step| step.named.name.as_str()).collect();
+            taken.whole && (names.is_empty() || names == ["options"])
+        }),
+        _ => false,
+    })
+}
