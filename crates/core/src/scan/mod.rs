@@ -3,6 +3,7 @@
 //! Facts are a [`Shape`] (names only: what the file declares, refers to, places, imports) and the
 //! spans beside it. Two texts with the same shape link in the same way.
 
+mod compared;
 mod condition;
 mod ignores;
 mod items;

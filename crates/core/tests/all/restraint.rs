@@ -115,10 +115,10 @@ fn only_what_can_never_hold_is_constant() {
     for fine in [
         "page.type == 'front'",
         "page.type != 'front' and page.type != 'list'",
-        "page.type in ['front', 'nowhere']",
+        "page.type in ['front', 'list']",
         "not page.type in ['front']",
         "page.title == 'x' and page.title == 'y'",
-        "options.scheme == 'night' or page.type == 'home'",
+        "options.scheme == 'night' or page.type == 'front'",
         "options.wide",
         "not options.wide and options.scheme != 'day'",
         "options.word == 'anything'",
@@ -137,6 +137,44 @@ fn only_what_can_never_hold_is_constant() {
         "options.scheme == 'day' and options.scheme == 'night' and page.title",
     ] {
         assert_eq!(with(never), ["condition-constant"], "{never}");
+    }
+    for partly in [
+        "page.type in ['front', 'nowhere']",
+        "options.scheme == 'nigth' or page.type == 'front'",
+        "options.scheme != 'nigth'",
+        "'fornt' != page.type",
+        "options.word == 3 or options.wide",
+        "not (options.wide == 'yes')",
+    ] {
+        assert_eq!(with(partly), ["input-value"], "{partly}");
+    }
+}
+
+#[test]
+fn what_an_option_or_a_type_never_is() {
+    let with = |text: &str, code: &str| {
+        told(&[
+            ("truehook.toml", "[option.scheme]\nlabel = \"S\"\ntype = \"string\"\nenum = [\"day\", \"night\"]\ndefault = \"day\"\n\n[[attach]]\nto = \"hook:document-end\"\ncall = \"a.js#f\"\n".into()),
+            ("code/a.js", format!("export const f = {code};\n")),
+            ("markup/page.html", page(&format!("{{{{ options.scheme }}}}{text}"))),
+        ])
+    };
+    for (text, code, wanted) in [
+        ("{% if options.scheme == \"night\" and page.type in [\"front\", \"list\"] %}x{% endif %}", "() => 1", &[][..]),
+        ("{% if options.scheme == \"nigth\" %}x{% endif %}", "() => \"\"", &["input-value"]),
+        ("{{ \"x\" if page.type not in [\"fornt\", \"list\"] }}", "() => \"\"", &["input-value"]),
+        ("{% if page.title and \"fornt\" == page.type %}x{% endif %}", "() => \"\"", &["input-value"]),
+        ("{% for page in [{\"type\": \"x\"}] %}{% if page.type == \"x\" %}y{% endif %}{% endfor %}", "() => \"\"", &[]),
+        ("", "({ options }) => (options.scheme === \"night\" ? \"a\" : \"b\")", &[]),
+        ("", "({ options }) => (options.scheme !== \"nigth\" ? \"a\" : \"b\")", &["input-value"]),
+        ("", "({ page: { type } }) => (\"fornt\" === type ? \"a\" : \"b\")", &["input-value"]),
+        (
+            "",
+            "({ page }) => { switch (page.type) { case \"front\": return \"a\"; case \"lits\": return \"b\"; default: return \"\"; } }",
+            &["input-value"],
+        ),
+    ] {
+        assert_eq!(with(text, code), wanted, "{text} {code}");
     }
 }
 

@@ -4,9 +4,11 @@ use serde_json::Value;
 
 use crate::address::{Address, Kind, Role};
 use crate::link::{Input, Point, Registry};
-use crate::rules::telling::callbacks;
-use crate::rules::{Example, Finding, Level, Rule};
-use crate::scan::{Given, Returned};
+use crate::names::{certain, nearest};
+use crate::rules::conditions::condition_constant::conditions;
+use crate::rules::telling::{callbacks, list, rewrite};
+use crate::rules::{Example, Finding, Level, Mend, Rule};
+use crate::scan::{Compared, Given, Returned, Shape};
 use crate::schema::misfit;
 use crate::source::{FileId, Place};
 
@@ -62,6 +64,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     items(registry, found);
     uses(registry, found);
     returned(registry, found);
+    compared(registry, found);
     for (file, page) in registry.pages() {
         for given in &page.keys {
             let types = registry.types().iter().filter(|known| page.page_type.is_none_or(|own| own.name == known.name));
@@ -123,6 +126,71 @@ fn returned(registry: &Registry, found: &mut Vec<Finding>) {
             }
         }
     }
+}
+
+/// What options and types of pages are compared with, and can never be.
+fn compared(registry: &Registry, found: &mut Vec<Finding>) {
+    if registry.blind().declarations {
+        return;
+    }
+    for (at, facts) in registry.all_facts().iter().enumerate() {
+        let all = match &facts.shape {
+            Shape::Template(template) => &template.compared,
+            Shape::Module(module) => &module.compared,
+            _ => continue,
+        };
+        found.extend(all.iter().filter_map(|one| never(registry, FileId(at as u32), one)));
+    }
+    for (file, when, point) in conditions(registry) {
+        // One that can never hold is told as a whole.
+        if when.compared.is_empty() || !when.can_hold(|name| registry.closed_values(name)) {
+            continue;
+        }
+        for one in &when.compared {
+            let finding = never(registry, file, one);
+            found.extend(finding.map(|finding| match point {
+                Some(point) => finding.about(point),
+                None => finding,
+            }));
+        }
+    }
+}
+
+/// A finding for a value that an option or the type of a page never has.
+fn never(registry: &Registry, file: FileId, compared: &Compared) -> Option<Finding> {
+    let place = Place { file, at: compared.value.at };
+    let value = &compared.value.value;
+    let name = compared.name.as_str();
+    let closed = registry.closed_values(name);
+    let words: Vec<&str> = closed.iter().flatten().filter_map(Value::as_str).collect();
+    let option = name.strip_prefix("options.").and_then(|option| registry.point(Address::new(Kind::Option, option)));
+    match (&closed, option) {
+        _ if value.is_null() => return None,
+        (Some(closed), _) if closed.contains(value) => return None,
+        (None, Some(option)) => {
+            misfit(option.schema()?, value)?;
+        }
+        (None, None) => return None,
+        _ => {}
+    }
+    let message = format!("`{name}` is never {value}");
+    let near = value.as_str().and_then(|text| nearest(text, words.iter().copied()));
+    let label = match (near, words.as_slice()) {
+        (Some(near), _) => format!("did you mean `{near}`?"),
+        (None, []) => "it never has this value".to_string(),
+        (None, words) => format!("it is one of {}", list(words)),
+    };
+    let mut finding = Finding::new(&RULE, registry.layer_of(place), message).at(registry, place, label);
+    if let Some(option) = option {
+        finding =
+            finding.about(option.address).at_declaration(registry, option.address, "what it may be is declared here");
+    }
+    finding.mend = near.map(|near| {
+        let safe = value.as_str().is_some_and(|text| certain(text, words.iter().copied()).is_some());
+        let edits = if safe { vec![rewrite(registry, place, near)] } else { Vec::new() };
+        Mend { text: format!("write `{near}`"), safe, edits }
+    });
+    Some(finding)
 }
 
 /// A finding for what is passed on to a point.

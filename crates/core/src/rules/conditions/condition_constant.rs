@@ -44,21 +44,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     if registry.blind().declarations {
         return;
     }
-    let mut conditions: Vec<(FileId, &Condition, Option<Address>)> = Vec::new();
-    for point in registry.points() {
-        for slot in point.slots.iter().filter(|slot| !slot.switched_off) {
-            conditions.extend(slot.when.iter().map(|when| (slot.place.file, when, Some(point.address))));
-        }
-    }
-    for point in registry.points() {
-        if let Some((asset, file)) = point.asset.as_ref().and_then(|asset| Some((asset, asset.when_file?))) {
-            conditions.extend(asset.when.iter().map(|when| (file, when, Some(point.address))));
-        }
-    }
-    for placed in registry.items() {
-        conditions.extend(placed.item.when.iter().map(|when| (placed.file, when, placed.holder)));
-    }
-    for (file, when, point) in conditions {
+    for (file, when, point) in conditions(registry) {
         if when.can_hold(|name| registry.closed_values(name)) {
             continue;
         }
@@ -73,4 +59,23 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         };
         found.push(finding.at(registry, place, label).mend("correct it, or take it away"));
     }
+}
+
+/// All conditions, with the points that they are about.
+pub fn conditions(registry: &Registry) -> Vec<(FileId, &Condition, Option<Address>)> {
+    let mut conditions: Vec<(FileId, &Condition, Option<Address>)> = Vec::new();
+    for point in registry.points() {
+        for slot in point.slots.iter().filter(|slot| !slot.switched_off) {
+            conditions.extend(slot.when.iter().map(|when| (slot.place.file, when, Some(point.address))));
+        }
+    }
+    for point in registry.points() {
+        if let Some((asset, file)) = point.asset.as_ref().and_then(|asset| Some((asset, asset.when_file?))) {
+            conditions.extend(asset.when.iter().map(|when| (file, when, Some(point.address))));
+        }
+    }
+    for placed in registry.items() {
+        conditions.extend(placed.item.when.iter().map(|when| (placed.file, when, placed.holder)));
+    }
+    conditions
 }

@@ -6,8 +6,9 @@ use crate::name::Name;
 use minijinja::machinery::ast::{BinOpKind, CallArg, Expr, UnaryOpKind};
 use minijinja::machinery::parse_expr;
 
+use super::compared::comparisons;
 use super::toml::Table;
-use super::{FlawKind, Named, Notes, PointRef, name};
+use super::{Compared, FlawKind, Named, Notes, PointRef, Written, name};
 use crate::source::{At, Span};
 
 /// What a condition can read.
@@ -27,6 +28,8 @@ pub struct Condition {
     pub reads: Vec<Path>,
     /// The features that it asks for.
     pub asked: Vec<PointRef>,
+    /// What it compares options and types of pages with.
+    pub compared: Vec<Compared>,
 }
 
 /// Reads `when` from a table. The second answer is true where there is one that doesn't parse.
@@ -41,7 +44,7 @@ fn scan(text: &str, at: At, notes: &mut Notes) -> Option<Condition> {
     let whole = notes.spans[at.0 as usize];
     // Where the string is written without escapes, places inside it can be told exactly.
     let plain = (whole.end - whole.start) as usize == text.len() + 2;
-    let mut reader = Reader { text, whole, plain, notes, reads: Vec::new(), asked: Vec::new() };
+    let mut reader = Reader { text, whole, plain, notes, reads: Vec::new(), asked: Vec::new(), compared: Vec::new() };
     let result = match parse_expr(text) {
         Ok(expr) => reader.expr(&expr),
         Err(error) => {
@@ -50,13 +53,14 @@ fn scan(text: &str, at: At, notes: &mut Notes) -> Option<Condition> {
         }
     };
     let (reads, asked) = (std::mem::take(&mut reader.reads), std::mem::take(&mut reader.asked));
+    let compared = std::mem::take(&mut reader.compared);
     if let Err((range, why)) = result {
         let at = reader.place(range);
         let label = "write comparisons of page, site and options, joined by and, or, not";
         notes.flaw(FlawKind::ConditionSyntax, at, format!("`{text}` is not a condition: {why}"), label);
         return None;
     }
-    Some(Condition { text: name(text), at, reads, asked })
+    Some(Condition { text: name(text), at, reads, asked, compared })
 }
 
 type Refusal = (std::ops::Range<usize>, String);
@@ -68,6 +72,7 @@ struct Reader<'a> {
     notes: &'a mut Notes,
     reads: Vec<Path>,
     asked: Vec<PointRef>,
+    compared: Vec<Compared>,
 }
 
 impl Reader<'_> {
@@ -83,6 +88,13 @@ impl Reader<'_> {
     fn expr(&mut self, expr: &Expr<'_>) -> Result<(), Refusal> {
         let span = expr.span();
         let range = span.start_offset as usize..span.end_offset as usize;
+        for (compared, with) in comparisons(expr) {
+            let span = with.span();
+            if let Some(value) = with.as_const().and_then(|value| serde_json::to_value(&value).ok()) {
+                let at = self.place(span.start_offset as usize..span.end_offset as usize);
+                self.compared.push(Compared { name: name(&compared), value: Written { value, at } });
+            }
+        }
         match expr {
             Expr::Const(_) => Ok(()),
             Expr::List(list) => list.items.iter().try_for_each(|item| self.expr(item)),

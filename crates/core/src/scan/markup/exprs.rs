@@ -4,6 +4,7 @@ use minijinja::machinery::ast::{BinOpKind, Call, CallArg, Expr, Filter};
 
 use super::*;
 use crate::names;
+use crate::scan::compared::comparisons;
 
 impl<'t> Scanner<'t> {
     /// An expression whose value is printed as it is.
@@ -25,6 +26,7 @@ impl<'t> Scanner<'t> {
 
     /// An expression whose value is processed further.
     pub(super) fn expr(&mut self, expr: &Expr<'t>) {
+        self.compared(expr);
         match expr {
             Expr::Var(_) | Expr::GetAttr(_) | Expr::GetItem(_) => self.read(expr),
             Expr::Const(_) => {}
@@ -58,6 +60,17 @@ impl<'t> Scanner<'t> {
             Expr::List(list) => list.items.iter().for_each(|item| self.expr(item)),
             Expr::Tuple(tuple) => tuple.items.iter().for_each(|item| self.expr(item)),
             Expr::Map(map) => map.keys.iter().chain(&map.values).for_each(|part| self.expr(part)),
+        }
+    }
+
+    /// What an option or the type of a page is compared with here.
+    fn compared(&mut self, expr: &Expr<'t>) {
+        for (compared, with) in comparisons(expr) {
+            let root = compared.split('.').next().unwrap_or_default();
+            if let Some(value) = written(with).filter(|_| !self.locals.contains(&root)) {
+                let at = self.at_expr(with);
+                self.shape.compared.push(Compared { name: name(&compared), value: Written { value, at } });
+            }
         }
     }
 

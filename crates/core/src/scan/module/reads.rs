@@ -6,9 +6,9 @@ use oxc_ast::ast::{BindingPattern, Expression};
 use oxc_semantic::{NodeId, Semantic, SymbolId};
 use oxc_span::GetSpan;
 
-use super::Scanner;
 use super::functions::Callable;
-use crate::scan::{Step, Taken};
+use super::{Scanner, values};
+use crate::scan::{Compared, Step, Taken, Written, name};
 
 /// What every object has, whatever it is.
 const OF_ALL_OBJECTS: [&str; 7] =
@@ -86,6 +86,16 @@ impl Following<'_, '_, '_> {
         self.found.push(Taken { param, path, whole });
     }
 
+    /// What is compared with something that is written out.
+    fn compared(&mut self, way: &Way, with: &Expression<'_>) {
+        let names: Vec<&str> = way.path.iter().map(|step| step.named.name.as_str()).collect();
+        if let (["page" | "options", _], Some(value)) = (names.as_slice(), values::written(with)) {
+            let at = self.scanner.at(with.span());
+            let compared = Compared { name: name(&names.join(".")), value: Written { value, at } };
+            self.scanner.shape.compared.push(compared);
+        }
+    }
+
     /// All uses of a name that stands for a value.
     fn follow(&mut self, symbol: SymbolId, way: &Way) {
         let scoping = self.semantic.scoping();
@@ -127,6 +137,19 @@ impl Following<'_, '_, '_> {
                     if way.path.last().is_some_and(|last| OF_ALL_OBJECTS.contains(&last.named.name.as_str())) {
                         way.path.pop();
                     }
+                    break;
+                }
+                AstKind::BinaryExpression(compared) if compared.operator.is_equality() => {
+                    let other = if compared.left.span() == span { &compared.right } else { &compared.left };
+                    self.compared(&way, other);
+                    break;
+                }
+                AstKind::SwitchStatement(switch) if switch.discriminant.span() == span => {
+                    switch
+                        .cases
+                        .iter()
+                        .filter_map(|case| case.test.as_ref())
+                        .for_each(|test| self.compared(&way, test));
                     break;
                 }
                 // One or the other: what is read of that is read of this.

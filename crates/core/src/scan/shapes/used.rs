@@ -132,6 +132,15 @@ pub struct Use {
     pub chance: Chance,
 }
 
+/// A value that an option or the type of a page is compared with: `options.scheme == "night"`.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Compared {
+    /// What is compared, as in `options.scheme`.
+    pub name: Name,
+    /// The value that is written out.
+    pub value: Written,
+}
+
 /// A message that is to be translated: `{{ "…" | t }}`, `t("…")`.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Message {
@@ -248,6 +257,8 @@ pub struct TemplateShape {
     pub elements: Vec<Element>,
     /// The variables that it reads.
     pub reads: Vec<Read>,
+    /// What it compares options and types of pages with.
+    pub compared: Vec<Compared>,
     /// Local names that are called and whose result is processed further. If one is a macro, what it
     /// places gets lost.
     pub processed: Vec<Named>,
@@ -379,6 +390,8 @@ pub struct ModuleShape {
     pub messages: Vec<Message>,
     /// The components that it names in items: `{ use: "piece:note" }`, `item.use === "piece:note"`.
     pub named: Vec<PointRef>,
+    /// What it compares options and types of pages with.
+    pub compared: Vec<Compared>,
     /// Names that it uses and that nothing gives.
     pub undeclared: Vec<Named>,
     /// Does it name a point by something else than a literal?

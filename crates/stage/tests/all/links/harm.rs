@@ -336,7 +336,7 @@ pub fn remove_last(theme: &Theme, reference: &Reference, target: Target) -> Opti
             if !point.slots.is_empty() {
                 return None;
             }
-            (tag("{{", "}}")?, vec!["unknown-input"], name.to_string())
+            (tag("{{", "}}")?, vec!["idle-input"], name.to_string())
         }
         (Link::FeedToFeature, Target::Point(feature)) if alone_feed && path.extension() == Some("html") => {
             (tag("{{", "}}")?, vec!["feature-unshown"], feature.name.to_string())
