@@ -31,7 +31,10 @@ impl Names<'_> {
                     all.filter_map(|path| path.as_str().strip_prefix(folder))
                 };
                 let certain = names::certain(&written, known()).is_some();
-                let meant = names::nearest(&written, known()).map(|near| {
+                let near = names::nearest(&written, known());
+                // A file of that name may lie elsewhere.
+                let near = near.or_else(|| alone(known().filter(|path| file_name(path) == file_name(&written))));
+                let meant = near.map(|near| {
                     let found = self.ground.find_media_file(&format_media(near, folder), self.ground.project.top());
                     let target = found.map(|(layer, path)| self.ground.media_target(layer, &path));
                     Meant { written: near.into(), target: target.unwrap_or(Target::Media(near.into())), certain }
@@ -41,4 +44,14 @@ impl Names<'_> {
         };
         refs.refer(self.ground, Link::AssetToFile, from, written, outcome);
     }
+}
+
+/// The file's own name, at the end of its path.
+pub(super) fn file_name(path: &str) -> &str {
+    path.rsplit(['/', ':']).next().unwrap_or(path)
+}
+
+/// The only one, where there is one.
+pub(super) fn alone<T>(mut all: impl Iterator<Item = T>) -> Option<T> {
+    all.next().filter(|_| all.next().is_none())
 }

@@ -1,5 +1,6 @@
 //! What scripts and style sheets ask of each other: global names, and addresses of files.
 
+use super::files::{alone, file_name};
 use super::names::Names;
 use super::paths::{path_from, relative_path};
 use super::reference::{Link, Meant, Outcome, Target, Wanted};
@@ -60,7 +61,9 @@ pub(super) fn link_addresses(names: Names<'_>, refs: &mut Refs) {
                     let known =
                         || names.ground.project.layers.iter().flat_map(|layer| &layer.media).map(|path| path.as_str());
                     let certain = crate::names::certain(&path, known()).is_some();
-                    let meant = crate::names::nearest(&path, known()).map(|near| {
+                    let near = crate::names::nearest(&path, known());
+                    let near = near.or_else(|| alone(known().filter(|known| file_name(known) == file_name(&path))));
+                    let meant = near.map(|near| {
                         let written = path_from(folder, near);
                         Meant { written: written.as_str().into(), target: media_named(names, near), certain }
                     });

@@ -364,7 +364,7 @@ fn blind_spots(project: &Project, facts: &[Facts]) -> Blind {
             }
             Shape::Site(site) => blind.site |= site.broken,
             Shape::Page(page) => blind.site |= page.broken,
-            Shape::Style(_) | Shape::Script(_) | Shape::Words(_) | Shape::Opaque => {}
+            Shape::Style(_) | Shape::Script(_) | Shape::Words(_) | Shape::Body(_) | Shape::Opaque => {}
         }
     }
     blind

@@ -48,6 +48,7 @@ mod templates;
 mod ties;
 mod types;
 mod uses;
+mod values;
 mod variables;
 mod wellknown;
 

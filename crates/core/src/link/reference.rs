@@ -76,6 +76,10 @@ pub enum Link {
     NeedToAsset,
     /// An address in a style sheet.
     AddressToFile,
+    /// A value that names a page of the site, or a link to one.
+    ValueToPage,
+    /// A value that names an entry of what a feature is switched on with.
+    ValueToEntry,
     /// A global name that a script uses, or says that it gives.
     GlobalToScript,
     /// A feature, as the theme switches it on or asks for it, and what the host offers.
@@ -88,7 +92,7 @@ pub enum Link {
 
 impl Link {
     /// All of them.
-    pub const ALL: [Link; 38] = [
+    pub const ALL: [Link; 40] = [
         Link::LayerToLayer,
         Link::PlaceToPoint,
         Link::PlaceToComponent,
@@ -123,6 +127,8 @@ impl Link {
         Link::AssetToFile,
         Link::NeedToAsset,
         Link::AddressToFile,
+        Link::ValueToPage,
+        Link::ValueToEntry,
         Link::GlobalToScript,
         Link::FeatureToOffer,
         Link::FeedToFeature,
@@ -212,6 +218,10 @@ pub enum Wanted {
     Name(Name),
     /// A type of page.
     PageType(Name),
+    /// A page of the site, by its path.
+    Page(Name),
+    /// An entry of an argument of a feature.
+    Entry(Address, Name),
     /// Any other file, by layer and path.
     File(LayerId, Name),
     /// What an address in a file leads to.

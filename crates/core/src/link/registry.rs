@@ -34,6 +34,7 @@ use super::slots::{Ambiguous, Attached, OrderTrouble, SealedHit, WrongKind};
 use super::templates::include;
 use super::ties::Ties;
 use super::uses::use_points;
+use super::values::name_values;
 use super::variables::read;
 use crate::address::Address;
 use crate::parallel;
@@ -193,6 +194,7 @@ fn link_facts(project: Project, facts: Vec<Facts>, partly: bool) -> Registry {
     let variables = read(conditions, &attached.renderers, &included.meant_macros);
     let mut properties = read_properties(conditions, &attached);
     named_components(conditions, &mut properties);
+    let valued = name_values(names, &attached);
     let take = std::mem::take::<Refs>;
     let all = [
         take(&mut rendered.refs),
@@ -208,6 +210,7 @@ fn link_facts(project: Project, facts: Vec<Facts>, partly: bool) -> Registry {
         fed,
         variables,
         properties,
+        valued,
     ];
     let (references, referred) = joined(all);
     let missed = miss(names, &attached.renderers, &references, referred);

@@ -142,6 +142,8 @@ pub const ALL: &[&Rule] = &[
     &site::fill_kind::RULE,
     &site::menu_unfilled::RULE,
     &site::page_template::RULE,
+    &site::doubled_path::RULE,
+    &site::missing_page::RULE,
     &site::fixed_navigation::RULE,
     &translations::untranslated::RULE,
     &translations::unused_message::RULE,

@@ -3,6 +3,7 @@
 //! Facts are a [`Shape`] (names only: what the file declares, refers to, places, imports) and the
 //! spans beside it. Two texts with the same shape link in the same way.
 
+mod body;
 mod compared;
 mod condition;
 mod ignores;
@@ -23,6 +24,7 @@ use crate::name::Name;
 use crate::source::{At, Span};
 use crate::source::{Content, FileKind, SourceFile, Unreadable};
 
+pub use body::{Address as HtmlAddress, MARKDOWN, html_addresses};
 pub use condition::{Condition, Path};
 pub use ignores::IgnoreComment;
 pub use markup::{FILTERS, FUNCTIONS, TESTS, html_alone, printed, unbalanced};
@@ -64,6 +66,7 @@ impl Facts {
             dropped: page.dropped,
             sections: Vec::new(),
             keys: Vec::new(),
+            files: Vec::new(),
             value: serde_json::Value::Object(value.map(|(key, value)| (key.clone(), value.clone())).collect()),
         };
         Facts { shape: Shape::Page(Box::new(shape)), spans, flaws: Vec::new(), ignores: Vec::new() }
@@ -182,7 +185,8 @@ fn scan_text(file: &SourceFile, text: &str) -> Facts {
         FileKind::Style => style::scan(text),
         FileKind::Script => script::scan(text),
         FileKind::Words => words::scan(text),
-        FileKind::Body | FileKind::Media => Notes::default().facts(Shape::Opaque),
+        FileKind::Body => body::scan(text, file.path.extension() == Some("html")),
+        FileKind::Media => Notes::default().facts(Shape::Opaque),
     }
 }
 

@@ -19,15 +19,15 @@ pub(super) fn scan_site(text: &str) -> Facts {
     }
     let known = ["title", "motto", "language", "now", "options", "menus", "fill", "data"];
     let further = root.entries().filter(|(word, _, _)| !known.contains(word));
-    let keys = further.map(|(word, span, node)| given(word, span, node, &mut notes)).collect();
-    let mut shape = SiteShape { broken, keys, value: table_json(&table), ..SiteShape::default() };
+    let (keys, files) = further_keys(further, &mut notes);
+    let mut shape = SiteShape { broken, keys, files, value: table_json(&table), ..SiteShape::default() };
     if let Some(options) = root.table("options", &mut notes) {
         shape.options = options.entries().map(|(word, span, node)| given(word, span, node, &mut notes)).collect();
     }
     if let Some(menus) = root.table("menus", &mut notes) {
         for (word, span, node) in menus.entries() {
             let at = notes.at(span.start, span.end);
-            entries(node, &format!("the menu `{word}`"), &mut notes);
+            entries(node, &format!("the menu `{word}`"), &mut shape.links, &mut notes);
             shape.menus.push(Named { name: name(word), at });
         }
     }
@@ -50,7 +50,7 @@ pub(super) fn scan_site(text: &str) -> Facts {
 }
 
 /// Notes what is no entry of a menu.
-fn entries(node: &Node<'_>, title: &str, notes: &mut Notes) {
+fn entries(node: &Node<'_>, title: &str, links: &mut Vec<Named>, notes: &mut Notes) {
     let Some(array) = node.get_ref().as_array() else {
         return wrong(node, title, "a list of entries", notes);
     };
@@ -60,9 +60,9 @@ fn entries(node: &Node<'_>, title: &str, notes: &mut Notes) {
         table.known(&["label", "href", "entries"], notes);
         table.needs("label", at, notes);
         table.string("label", notes);
-        table.string("href", notes);
+        links.extend(table.string("href", notes));
         if let Some(below) = table.get("entries") {
-            entries(below, title, notes);
+            entries(below, title, links, notes);
         }
     }
 }
@@ -83,7 +83,7 @@ pub(super) fn scan_page(text: &str) -> Facts {
     root.string("title", &mut notes);
     root.table("data", &mut notes);
     let further = root.entries().filter(|(word, _, _)| !known.contains(word));
-    let keys = further.map(|(word, span, node)| given(word, span, node, &mut notes)).collect();
+    let (keys, files) = further_keys(further, &mut notes);
     let path = root.string("path", &mut notes).filter(|path| is_path(path, &mut notes));
     let sections = root.get("sections").map(|node| items(node, "`sections`", &mut notes));
     let shape = PageShape {
@@ -94,10 +94,33 @@ pub(super) fn scan_page(text: &str) -> Facts {
         dropped,
         sections: sections.unwrap_or_default(),
         keys,
+        files,
         value: table_json(&table),
     };
     notes.only_syntax(broken);
     notes.facts(Shape::Page(Box::new(shape)))
+}
+
+/// Keys that features or types of pages may have, and the files that tables among them name.
+fn further_keys<'t, 'n: 't>(
+    further: impl Iterator<Item = (&'t str, std::ops::Range<usize>, &'t Node<'n>)>,
+    notes: &mut Notes,
+) -> (Vec<Given>, Vec<Named>) {
+    let (mut keys, mut files) = (Vec::new(), Vec::new());
+    for (word, span, node) in further {
+        keys.push(given(word, span, node, notes));
+        let value = node.get_ref();
+        let tables = value.as_array().into_iter().flat_map(|array| array.iter()).map(|item| item.get_ref());
+        for table in tables.chain([value]).filter_map(|value| value.as_table()) {
+            if let Some(file) = table.get("file")
+                && let Some(text) = file.get_ref().as_str()
+            {
+                let at = notes.at(file.span().start, file.span().end);
+                files.push(Named { name: name(text), at });
+            }
+        }
+    }
+    (keys, files)
 }
 
 /// Is this the path of a page, which also says where its file goes?

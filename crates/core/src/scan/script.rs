@@ -55,6 +55,7 @@ impl Reader {
                 }
             }
         }
+        self.shape.data = data_read(semantic);
         let (asked, defines) = (std::mem::take(&mut self.asked), &mut self.shape.defines);
         defines.sort();
         defines.dedup();
@@ -127,4 +128,61 @@ fn is_at(target: &SimpleAssignmentTarget<'_>, span: oxc_span::Span) -> bool {
 
 fn is_expression_at(expression: &Expression<'_>, span: oxc_span::Span) -> bool {
     expression.span() == span
+}
+
+/// The `data-` attributes that a script reads: `element.dataset.wideSrc`, `getAttribute("data-wide-src")`,
+/// `[data-wide-src]` in a selector.
+fn data_read(semantic: &Semantic<'_>) -> Vec<Name> {
+    let mut found: Vec<Name> = Vec::new();
+    let mut add = |word: &str| {
+        let word = name(word);
+        if !found.contains(&word) {
+            found.push(word);
+        }
+    };
+    for node in semantic.nodes().iter() {
+        match node.kind() {
+            AstKind::StaticMemberExpression(member) if is_dataset(&member.object) => add(&kebab(&member.property.name)),
+            AstKind::ComputedMemberExpression(member) if is_dataset(&member.object) => {
+                if let Expression::StringLiteral(key) = &member.expression {
+                    add(&kebab(&key.value));
+                }
+            }
+            AstKind::BindingProperty(property) => {
+                let declared = semantic.nodes().ancestor_kinds(node.id()).find_map(|kind| match kind {
+                    AstKind::VariableDeclarator(declared) => Some(declared),
+                    _ => None,
+                });
+                let of_dataset = declared.and_then(|declared| declared.init.as_ref()).is_some_and(is_dataset);
+                if let (true, Some(key)) = (of_dataset, property.key.static_name()) {
+                    add(&kebab(&key));
+                }
+            }
+            AstKind::StringLiteral(text) => {
+                for (at, _) in text.value.match_indices("data-") {
+                    let rest = &text.value[at + "data-".len()..];
+                    let end = rest.find(|c: char| !c.is_ascii_alphanumeric() && c != '-').unwrap_or(rest.len());
+                    add(&rest[..end]);
+                }
+            }
+            _ => {}
+        }
+    }
+    found
+}
+
+fn is_dataset(expression: &Expression<'_>) -> bool {
+    matches!(expression, Expression::StaticMemberExpression(member) if member.property.name == "dataset")
+}
+
+/// `wideSrc` as it is written in HTML: `wide-src`.
+fn kebab(key: &str) -> String {
+    let mut out = String::new();
+    for c in key.chars() {
+        if c.is_ascii_uppercase() {
+            out.push('-');
+        }
+        out.push(c.to_ascii_lowercase());
+    }
+    out
 }

@@ -5,6 +5,7 @@ mod catalogue;
 mod kept;
 mod layers;
 mod linking;
+mod naming;
 mod properties;
 mod quiet;
 mod reading;

@@ -98,6 +98,26 @@ fn prepared(here: &Here<'_>, point: &Point, mut value: Value) -> Value {
     value
 }
 
+/// Words of a schema that say more than the type.
+const LIMITS: [&str; 16] = [
+    "enum",
+    "const",
+    "minimum",
+    "maximum",
+    "exclusiveMinimum",
+    "exclusiveMaximum",
+    "multipleOf",
+    "minLength",
+    "maxLength",
+    "pattern",
+    "format",
+    "items",
+    "minItems",
+    "maxItems",
+    "properties",
+    "anyOf",
+];
+
 /// How a value is of another type than the one that its input is declared with. Text is taken for markup,
 /// which escapes it, and markup for text.
 fn misfit(field: &Field, value: &Value) -> Option<String> {
@@ -105,7 +125,17 @@ fn misfit(field: &Field, value: &Value) -> Option<String> {
     let fits = got.is_absent()
         || got.is(wanted)
         || matches!((wanted, got), ("string", ValueType::Markup) | ("markup", ValueType::Text));
-    (!fits).then(|| format!("`{}` is {got} where {wanted} belongs", field.name))
+    if !fits {
+        return Some(format!("`{}` is {got} where {wanted} belongs", field.name));
+    }
+    let says_more =
+        || field.schema.as_object().is_some_and(|words| words.keys().any(|word| LIMITS.contains(&word.as_str())));
+    if got.is_absent() || matches!(got, ValueType::Markup) || !says_more() {
+        return None;
+    }
+    let plain = serde_json::to_value(value).ok()?;
+    let wrong = truehook_core::schema::misfit(&field.schema, &plain)?;
+    Some(format!("`{}` is not what may be there: {}", field.name, wrong.message))
 }
 
 /// What a listener, or a callback that renders, returned: markup, text or nothing.

@@ -3,21 +3,49 @@
 
 use minijinja::Value;
 use truehook_core::address::{Address, Kind};
+use truehook_core::link::relative_path;
+use truehook_core::scan::html_addresses;
 
 use crate::host::{Call, CallError, Here};
 use crate::points::filters;
+use crate::points::media::input_address;
 use crate::points::turns::run_slot;
 use crate::site::globals::Globals;
 use crate::value::{ValueType, as_attributes, shown};
 
 /// Begins a page: the site is ready, then the page, whose heading and summary are known by then.
 pub fn begin(here: &Here<'_>) {
+    body(here);
     if !here.page.shared.names.begins {
         return;
     }
     fire(here, "site-ready", &[]);
     prepare(here);
     fire(here, "page-ready", &[]);
+}
+
+/// The page's body, with the addresses of the theme's files as this page needs them: they are written as they
+/// count from the theme's folder.
+fn body(here: &Here<'_>) {
+    let globals = here.page.globals();
+    let body = globals.page.get_attr("body").unwrap_or_default();
+    let Some(text) =
+        body.as_str().filter(|text| ["src", "poster", "href", "data"].iter().any(|word| text.contains(word)))
+    else {
+        return;
+    };
+    let mut changed = text.to_string();
+    // From the end, so that places stay as they are.
+    for address in html_addresses(text).into_iter().rev() {
+        let loaded = !address.followed || address.text.starts_with("media/");
+        if loaded && relative_path("page", &address.text).is_some() {
+            changed.replace_range(address.range, &input_address(here, &address.text));
+        }
+    }
+    if changed != text {
+        let body = vec![("body", Value::from_safe_string(changed))];
+        here.page.set_globals(Globals { page: globals.page_with(body), ..(*globals).clone() });
+    }
 }
 
 /// Fires a moment: every listener has its turn, and prints nothing.

@@ -3,11 +3,11 @@
 
 use std::sync::Arc;
 
-use pulldown_cmark::{Options, Parser, html};
+use pulldown_cmark::{Parser, html};
 use serde_json::{Map, Value as Json};
 use truehook_core::link::Registry;
 use truehook_core::read::DiskFiles;
-use truehook_core::scan::{Shape, scan_file};
+use truehook_core::scan::{MARKDOWN, Shape, scan_file};
 use truehook_core::source::FileId;
 
 use super::{PageContent, PageInfo, Site};
@@ -85,8 +85,7 @@ fn body_markup(registry: &Registry, file: FileId) -> String {
     if source.path.extension() == Some("html") {
         return source.text().to_string();
     }
-    let options = Options::ENABLE_TABLES | Options::ENABLE_FOOTNOTES | Options::ENABLE_STRIKETHROUGH;
     let mut markup = String::new();
-    html::push_html(&mut markup, Parser::new_ext(source.text(), options));
+    html::push_html(&mut markup, Parser::new_ext(source.text(), MARKDOWN));
     markup
 }

@@ -1,10 +1,11 @@
 //! An address leads to no file
 
 use crate::link::{Link, Registry, relative_path};
+use crate::name::Name;
 use crate::names::{certain, nearest};
 use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Mend, Rule};
-use crate::scan::{Element, ElementKind, Shape};
+use crate::scan::{Element, ElementKind, Facts, Shape};
 use crate::source::{Edit, FileId, Place};
 
 /// What this rule says, with its examples.
@@ -43,6 +44,20 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     }
 }
 
+/// Does one of the theme's scripts read this `data-` attribute?
+fn reads_data(registry: &Registry, data: Name) -> bool {
+    let reads = |facts: &Facts| matches!(&facts.shape, Shape::Script(script) if script.data.contains(&data));
+    registry.all_facts().iter().any(reads)
+}
+
+/// Is this the path of a picture or another file that pages load?
+fn looks_like_file(path: &str) -> bool {
+    const ENDINGS: [&str; 14] =
+        ["svg", "png", "jpg", "jpeg", "gif", "webp", "avif", "mp4", "webm", "mp3", "json", "css", "js", "pdf"];
+    let ending = path.rsplit_once('.').map_or("", |(_, ending)| ending);
+    !path.contains(char::is_whitespace) && ENDINGS.contains(&ending)
+}
+
 /// A file of the theme whose address a template writes out.
 fn written_out(registry: &Registry, file: FileId, element: &Element) -> Option<Finding> {
     let address = element.address.filter(|_| !element.printed)?;
@@ -53,6 +68,7 @@ fn written_out(registry: &Registry, file: FileId, element: &Element) -> Option<F
     let path = if known(&inside) && !known(&path) { inside } else { path };
     let ours = match element.kind {
         ElementKind::Resource => true,
+        ElementKind::Data(data) => reads_data(registry, data) && looks_like_file(&path),
         // Where people are led is the site's, unless it is clearly a file of ours.
         ElementKind::Link => path.starts_with("media/") || known(&path),
         // These are told as what they are: assets that are not declared.

@@ -3,10 +3,10 @@
 use serde_json::Value;
 
 use crate::address::{Address, Kind, Role};
-use crate::link::{Input, Point, Registry};
+use crate::link::{Input, Link, Point, Registry, Wanted};
 use crate::names::{certain, nearest};
 use crate::rules::conditions::condition_constant::conditions;
-use crate::rules::telling::{callbacks, list, rewrite};
+use crate::rules::telling::{callbacks, list, miss_finding, misses, rewrite};
 use crate::rules::{Example, Finding, Level, Mend, Rule};
 use crate::scan::{Compared, Given, Returned, Shape};
 use crate::schema::misfit;
@@ -16,7 +16,7 @@ use crate::source::{FileId, Place};
 pub const RULE: Rule = Rule {
     name: "input-value",
     level: Level::Error,
-    links: &[],
+    links: &[Link::ValueToEntry],
     awaited: false,
     summary: "A value does not fit the input, argument or option that it is given to",
     explanation: "What is given has to fit what the input, argument or option is declared to be: in the preview, in offers, and wherever a template or callback writes a value out.",
@@ -61,6 +61,12 @@ inputs.days = { type = "integer", default = 2, minimum = 1 }
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for miss in misses(registry, &RULE) {
+        let Wanted::Entry(asked, name) = miss.wanted else { continue };
+        let message = format!("`{name}` is no entry of `{asked}`");
+        let finding = miss_finding(registry, &RULE, miss, message, "there is no such entry").about(asked);
+        found.push(finding.at_declaration(registry, asked.whole(), "its entries are here"));
+    }
     items(registry, found);
     uses(registry, found);
     returned(registry, found);
@@ -104,6 +110,19 @@ fn uses(registry: &Registry, found: &mut Vec<Finding>) {
             if let (Some(sent), Some((schema, declared))) = (&used.sent, &point.value) {
                 let place = Place { file: id.file, at: sent.at };
                 let finding = finding(registry, place, &sent.value, &format!("`{}`", point.address), schema, *declared);
+                found.extend(finding.map(|finding| finding.about(point.address)));
+            }
+            for given in used.given.iter().filter(|_| point.address.kind == Kind::Menu) {
+                let word = match given.name.name.as_str() {
+                    "class" => "string",
+                    "bare" => "boolean",
+                    _ => continue,
+                };
+                let schema = serde_json::json!({ "type": word });
+                let what = format!("`{}` of `{}`", given.name.name, point.address);
+                let declared = point.declared.last().map(|declared| declared.place);
+                let place = Place { file: id.file, at: given.at };
+                let finding = finding(registry, place, &given.value, &what, &schema, declared.unwrap_or(place));
                 found.extend(finding.map(|finding| finding.about(point.address)));
             }
             for given in &used.given {

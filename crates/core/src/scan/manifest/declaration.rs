@@ -231,7 +231,10 @@ pub(super) fn fields(table: &Table<'_>, key: &str, notes: &mut Notes) -> Vec<Fie
         }
         schema(node, &format!("`{word}`"), notes);
         let said = notes.at(node.span().start, node.span().end);
-        fields.push(Field { name: name(word), at, schema: json(node.get_ref()), said });
+        let default = node.get_ref().as_table().and_then(|table| table.get("default"));
+        let default = default.filter(|default| default.get_ref().as_str().is_some());
+        let default_at = default.map(|default| notes.at(default.span().start, default.span().end));
+        fields.push(Field { name: name(word), at, schema: json(node.get_ref()), said, default_at });
     }
     fields
 }

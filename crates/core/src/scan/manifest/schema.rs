@@ -36,11 +36,59 @@ pub(super) const SCHEMA_WORDS: [&str; 29] = [
 ];
 const TYPE_WORDS: [&str; 8] = ["string", "integer", "number", "boolean", "array", "object", "null", "markup"];
 
+/// The formats of texts: those of JSON Schema, and those that True Hook knows what to do with.
+pub const FORMATS: [&str; 26] = [
+    "colour",
+    "length",
+    "path",
+    "folder",
+    "page",
+    "palette",
+    "lettering",
+    "extent",
+    "date",
+    "time",
+    "date-time",
+    "duration",
+    "email",
+    "hostname",
+    "idn-email",
+    "idn-hostname",
+    "ipv4",
+    "ipv6",
+    "iri",
+    "iri-reference",
+    "json-pointer",
+    "regex",
+    "uri",
+    "uri-reference",
+    "uri-template",
+    "uuid",
+];
+
 /// Notes what in a schema is no word of JSON Schema.
 pub(super) fn schema(node: &Node<'_>, title: &str, notes: &mut Notes) {
     let Some(table) = Table::from(node, title, notes) else { return };
     table.known(&SCHEMA_WORDS, notes);
     type_word(&table, notes);
+    format_word(&table, notes);
+}
+
+/// Notes a format that is none.
+fn format_word(table: &Table<'_>, notes: &mut Notes) {
+    if let Some((word, at)) = table.text("format", notes)
+        && !FORMATS.contains(&word)
+    {
+        let label = match names::nearest(word, FORMATS) {
+            Some(near) => format!("did you mean `{near}`?"),
+            None => format!("one of {}", FORMATS.join(", ")),
+        };
+        let message = format!("`{word}` is not a format, so that it says nothing of values");
+        notes.flaw(FlawKind::ManifestSyntax, at, message, label);
+        if let Some(flaw) = notes.flaws.last_mut() {
+            flaw.instead = names::certain(word, FORMATS).map(str::to_string);
+        }
+    }
 }
 
 /// Notes a type that is none.

@@ -7,7 +7,7 @@ use super::{html_alone, name};
 use crate::scan::{Element, ElementKind, Named, Notes};
 
 /// What a text has to hold for any such element to be in it.
-const SIGNS: [&str; 7] = ["src", "poster", "<link", "<title", "<meta", "<object", "media/"];
+const SIGNS: [&str; 9] = ["src", "poster", "<link", "<title", "<meta", "<object", "media/", "url(", "data-"];
 
 /// Finds them.
 pub(super) fn elements(text: &str, notes: &mut Notes) -> Vec<Element> {
@@ -77,6 +77,7 @@ impl Reader<'_> {
                 }
             }
         }
+        self.further(tag);
         matches!(element.as_str(), "title" | "script") && text("src").is_some() == (element == "script")
     }
 
@@ -93,6 +94,34 @@ impl Reader<'_> {
         self.found.push(Element { kind, at, address: address.map(|(address, _)| address), printed });
     }
 
+    /// Addresses in the middle of attributes: of `srcset`, of `style`, and those that scripts read.
+    fn further(&mut self, tag: &StartTag<usize>) {
+        for key in tag.attributes.keys() {
+            let key = String::from_utf8_lossy(key).into_owned();
+            let data = key.strip_prefix("data-").map(name);
+            if !matches!(key.as_str(), "srcset" | "style") && data.is_none() {
+                continue;
+            }
+            let Some((named, _)) = self.address(tag, &key) else { continue };
+            let whole = self.notes.spans[named.at.0 as usize].range();
+            let Some(text) = self.text.get(whole.clone()) else { continue };
+            let parts = match key.as_str() {
+                "srcset" => candidates(text),
+                "style" => in_urls(text),
+                _ => vec![0..text.len()],
+            };
+            for part in parts {
+                let written = &text[part.clone()];
+                let printed = written.contains("{{") || written.contains("{%");
+                let address = self.notes.at(whole.start + part.start, whole.start + part.end);
+                let address = Some(Named { name: name(written.trim()), at: address });
+                let kind = data.map_or(ElementKind::Resource, ElementKind::Data);
+                let at = self.notes.at(tag.span.start, tag.span.end);
+                self.found.push(Element { kind, at, address, printed });
+            }
+        }
+    }
+
     /// The address in an attribute, and whether an expression prints some of it.
     fn address(&mut self, tag: &StartTag<usize>, key: &str) -> Option<(Named, bool)> {
         let value = tag.attributes.get(key.as_bytes())?;
@@ -106,4 +135,47 @@ impl Reader<'_> {
         let at = self.notes.at(start, end);
         Some((Named { name: name(written.trim()), at }, written.contains("{{") || written.contains("{%")))
     }
+}
+
+/// The addresses in a `srcset`: what comes first in each of its parts. One that is printed may hold commas.
+fn candidates(text: &str) -> Vec<std::ops::Range<usize>> {
+    let mut found = Vec::new();
+    let mut start = 0;
+    let mut depth = 0usize;
+    let ends = text.char_indices().filter_map(|(at, c)| {
+        match c {
+            '{' => depth += 1,
+            '}' => depth = depth.saturating_sub(1),
+            _ => {}
+        }
+        (c == ',' && depth == 0).then_some(at)
+    });
+    for end in ends.collect::<Vec<_>>().into_iter().chain([text.len()]) {
+        let part = &text[start..end];
+        let begin = start + part.len() - part.trim_start().len();
+        let rest = text[begin..end].trim_end();
+        let length =
+            if rest.contains("{{") { rest.len() } else { rest.find(char::is_whitespace).unwrap_or(rest.len()) };
+        if length > 0 {
+            found.push(begin..begin + length);
+        }
+        start = end + 1;
+    }
+    found
+}
+
+/// The addresses in the `url()` of a style.
+fn in_urls(text: &str) -> Vec<std::ops::Range<usize>> {
+    let mut found = Vec::new();
+    for (at, _) in text.match_indices("url(") {
+        let start = at + "url(".len();
+        let Some(length) = text[start..].find(')') else { break };
+        let inside = &text[start..start + length];
+        let plain = inside.trim().trim_matches(['"', '\'']);
+        let from = start + inside.find(plain).unwrap_or(0);
+        if !plain.is_empty() {
+            found.push(from..from + plain.len());
+        }
+    }
+    found
 }

@@ -28,6 +28,8 @@ pub struct ScriptShape {
     pub uses: Vec<Named>,
     /// The global names that it defines.
     pub defines: Vec<Name>,
+    /// The `data-` attributes that it reads, without that word.
+    pub data: Vec<Name>,
     /// Is it a module, which keeps its names to itself?
     pub module: bool,
     /// May it define more, in a way that can't be followed?

@@ -47,6 +47,8 @@ pub struct Field {
     pub schema: Value,
     /// Where that is said.
     pub said: At,
+    /// Where the default stands, where it is a text.
+    pub default_at: Option<At>,
 }
 
 impl Field {

@@ -27,6 +27,8 @@ pub enum Shape {
     Site(Box<SiteShape>),
     /// A page of the preview.
     Page(Box<PageShape>),
+    /// The text of a page.
+    Body(Box<BodyShape>),
     /// A style sheet.
     Style(Box<StyleShape>),
     /// A script for browsers.

@@ -95,8 +95,21 @@ pub struct SiteShape {
     pub options: Vec<Given>,
     /// The further keys, which features may have.
     pub keys: Vec<Given>,
+    /// The files that further keys name, as the site's emblem.
+    pub files: Vec<Named>,
+    /// Where the entries of its menus lead.
+    pub links: Vec<Named>,
     /// All of it, as JSON; dates are RFC 3339 text.
     pub value: Value,
+}
+
+/// The text of a page, in Markdown or HTML.
+#[derive(Clone, Debug, PartialEq, Eq, Default)]
+pub struct BodyShape {
+    /// Where people are led.
+    pub links: Vec<Named>,
+    /// What is loaded with the page, as pictures.
+    pub files: Vec<Named>,
 }
 
 /// One of `preview/pages/*.toml`.
@@ -116,6 +129,8 @@ pub struct PageShape {
     pub sections: Vec<Item>,
     /// The further keys, which its type of page may have.
     pub keys: Vec<Given>,
+    /// The files that further keys name, as the page's leading picture.
+    pub files: Vec<Named>,
     /// All of it, as JSON; dates are RFC 3339 text.
     pub value: Value,
 }

@@ -173,6 +173,8 @@ pub enum ElementKind {
     Resource,
     /// A link that people follow.
     Link,
+    /// Anything with a `data-` attribute of this name.
+    Data(Name),
 }
 
 /// Such an element.

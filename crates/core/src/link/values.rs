@@ -1,0 +1,204 @@
+//! What values name: files, pages, and the entries of features.
+
+use serde_json::Value;
+
+use super::feature::Feed;
+use super::names::Names;
+use super::paths::relative_path;
+use super::point::{Input, Runs, Said};
+use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::refs::Refs;
+use super::slots::Attached;
+use crate::address::{Address, Kind};
+use crate::name::Name;
+use crate::names::{certain, nearest};
+use crate::scan::{Given, Named, Prefix, Shape};
+use crate::source::{FileId, FileKind, Place};
+
+/// Ties the values that are written out to the files, pages and entries that they name.
+pub(super) fn name_values(names: Names<'_>, attached: &Attached) -> Refs {
+    let mut naming = Naming { names, paths: paths(names), refs: Refs::default() };
+    naming.uses();
+    for placed in names.items() {
+        let Some(point) = placed.component.and_then(|component| names.declared.point(component)) else { continue };
+        for given in &placed.item.inputs {
+            naming.given(placed.file, given, point, &point.inputs);
+            if given.name.name == "extent" && names.declared.takes_extent(point.address) {
+                naming.entry(placed.file, given, |feed| matches!(feed, Feed::Format(word) if *word == "extent"));
+            }
+        }
+    }
+    naming.defaults();
+    naming.returned(attached);
+    naming.preview();
+    naming.refs
+}
+
+struct Naming<'n> {
+    names: Names<'n>,
+    /// The paths of all pages, with their files; nothing where that can't be known.
+    paths: Option<Vec<(String, Option<FileId>)>>,
+    refs: Refs,
+}
+
+/// The paths of the site's pages, and of those that stand in for types without one.
+fn paths(names: Names<'_>) -> Option<Vec<(String, Option<FileId>)>> {
+    let ground = names.ground;
+    if ground.blind.site || ground.pages().next().is_none() {
+        return None;
+    }
+    let own = ground.pages().filter_map(|(file, page)| Some((page.path?.name.to_string(), Some(file))));
+    let samples = names.declared.types.iter().map(|page_type| match page_type.name.as_str() {
+        "front" => ("/".to_string(), None),
+        name => (format!("/{name}/"), None),
+    });
+    Some(own.chain(samples).collect())
+}
+
+impl Naming<'_> {
+    fn uses(&mut self) {
+        for (file, facts) in self.names.ground.files() {
+            for used in facts.shape.uses() {
+                let point = used.point.address.and_then(|address| self.names.declared.point(address));
+                let Some(point) = point else { continue };
+                used.given.iter().for_each(|given| self.given(file, given, point, point.passed()));
+            }
+        }
+    }
+
+    fn returned(&mut self, attached: &Attached) {
+        for point in self.names.declared.all().filter(|point| point.address.kind.is_component()) {
+            let slots = attached.slots.get(&point.address).into_iter().flat_map(|slots| &slots.on);
+            let called = slots.filter_map(|slot| match slot.runs {
+                Runs::Callback(_, callback) => callback,
+                Runs::Partial(..) => None,
+            });
+            for callback in called {
+                let Some(module) = self.names.ground.module(callback.file) else { continue };
+                let export = module.exports.iter().find(|export| export.name == callback.export);
+                let given = export.into_iter().flat_map(|export| &export.returns).flat_map(|returned| returned.given());
+                given.for_each(|given| self.given(callback.file, given, point, &point.inputs));
+            }
+        }
+    }
+
+    /// What inputs have where nothing is given.
+    fn defaults(&mut self) {
+        for point in self.names.declared.all() {
+            for input in &point.inputs {
+                if let (Some(default), true) = (input.field.default(), input.field.default_at.is_some()) {
+                    let at = input.field.default_at.unwrap_or_default();
+                    let name = Named { name: input.field.name, at };
+                    let given = Given { name, value: default.clone(), at };
+                    self.given(input.place.file, &given, point, &point.inputs);
+                }
+            }
+        }
+    }
+
+    /// The files and pages that the preview names beside items.
+    fn preview(&mut self) {
+        for (file, facts) in self.names.ground.files() {
+            let (files, links): (&[Named], &[Named]) = match &facts.shape {
+                Shape::Site(site) => (&site.files, &site.links),
+                Shape::Page(page) => (&page.files, &[]),
+                Shape::Body(body) => (&body.files, &body.links),
+                _ => continue,
+            };
+            files.iter().for_each(|named| self.file(file, *named));
+            for link in links {
+                match link.name.as_str() {
+                    path if path.starts_with("media/") => self.file(file, *link),
+                    _ => self.page(file, *link),
+                }
+            }
+        }
+    }
+
+    /// A value that is given to an input.
+    fn given(&mut self, file: FileId, given: &Given, point: &Said, inputs: &[Input]) {
+        let Some(text) = given.value.as_str().filter(|text| !text.is_empty()) else { return };
+        let named = Named { name: text.into(), at: given.at };
+        let Some(input) = inputs.iter().find(|input| input.field.name == given.name.name) else { return };
+        match input.field.format() {
+            Some("path") => self.file(file, named),
+            Some("page") => self.page(file, named),
+            Some(word) => self.entry(file, given, |feed| matches!(feed, Feed::Format(known) if *known == *word)),
+            None => {
+                let (address, name) = (point.address, given.name.name);
+                self.entry(file, given, |feed| *feed == Feed::Input(address, name));
+            }
+        }
+    }
+
+    /// A file of the theme, as far as it is one.
+    fn file(&mut self, file: FileId, named: Named) {
+        let written = named.name.as_str();
+        let (prefix, path) = Prefix::split(written);
+        let layer = matches!(prefix, Prefix::Layer(name) if self.names.ground.project.layer_named(&name).is_none());
+        let foreign = layer || path.starts_with('/') || written.contains("://") || written.contains("?print=");
+        if foreign || relative_path("page", path).is_none() {
+            return;
+        }
+        let source = self.names.ground.project.file(file);
+        // Templates and callbacks ask from the top, as the stage does.
+        let layer = match source.kind {
+            FileKind::Template | FileKind::Module => self.names.ground.project.top(),
+            _ => source.layer,
+        };
+        self.names.link_file(&mut self.refs, Place { file, at: named.at }, named.name, layer, "");
+    }
+
+    /// A page of the site, by its path.
+    fn page(&mut self, file: FileId, named: Named) {
+        let written = named.name.as_str().split(['?', '#']).next().unwrap_or_default();
+        let last = written.trim_end_matches('/').rsplit('/').next().unwrap_or_default();
+        let Some(paths) = &self.paths else { return };
+        if !written.starts_with('/') || written.starts_with("//") || last.contains('.') {
+            return;
+        }
+        let same = |path: &str| path.trim_end_matches('/') == written.trim_end_matches('/');
+        let outcome = match paths.iter().find(|(path, _)| same(path)) {
+            Some((_, page)) => Outcome::Found(page.map_or(Target::Given, Target::File)),
+            None => {
+                let words = || paths.iter().map(|(path, _)| path.as_str());
+                let meant = nearest(written, words()).and_then(|near| {
+                    let page = paths.iter().find(|(path, _)| path == near)?.1;
+                    let rest = &named.name.as_str()[written.len()..];
+                    let target = page.map_or(Target::Given, Target::File);
+                    let certain = certain(written, words()).is_some();
+                    Some(Meant { written: format!("{near}{rest}").as_str().into(), target, certain })
+                });
+                Outcome::Missing { wanted: Wanted::Page(named.name), meant }
+            }
+        };
+        self.refs.refer(self.names.ground, Link::ValueToPage, Place { file, at: named.at }, named.name, outcome);
+    }
+
+    /// An entry of what a feature is switched on with, as a width of pictures.
+    fn entry(&mut self, file: FileId, given: &Given, fed: impl Fn(&Feed) -> bool) {
+        let Some(text) = given.value.as_str().filter(|text| !text.is_empty()) else { return };
+        let feeds = self.names.declared.feeds();
+        let Some((asked, _)) = feeds.iter().find(|(_, feed)| fed(feed)) else { return };
+        let Some((feature, argument)) = asked.argument() else { return };
+        let Some(Value::Object(entries)) = self.names.declared.argument(&feature.name, argument) else { return };
+        if entries.get("open") == Some(&Value::Bool(true)) {
+            return;
+        }
+        let words = || entries.iter().filter(|(_, entry)| !entry.is_boolean()).map(|(name, _)| name.as_str());
+        let target = Target::Point(Address::new(Kind::Feature, feature.name));
+        let named: Name = text.into();
+        let outcome = match words().any(|word| word == text) {
+            true => Outcome::Found(target),
+            false => {
+                let meant = nearest(text, words()).map(|near| Meant {
+                    written: near.into(),
+                    target,
+                    certain: certain(text, words()).is_some(),
+                });
+                Outcome::Missing { wanted: Wanted::Entry(*asked, named), meant }
+            }
+        };
+        self.refs.refer(self.names.ground, Link::ValueToEntry, Place { file, at: given.at }, named, outcome);
+    }
+}
