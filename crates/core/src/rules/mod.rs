@@ -148,6 +148,7 @@ pub const ALL: &[&Rule] = &[
     &translations::untranslated::RULE,
     &translations::unused_message::RULE,
     &translations::placeholder_mismatch::RULE,
+    &translations::plural_forms::RULE,
     &ways_out::idle_ignore::RULE,
 ];
 

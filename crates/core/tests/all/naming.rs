@@ -141,3 +141,56 @@ fn what_menus_are_placed_with_fits() {
     assert_eq!(with("class=3"), ["input-value"]);
     assert_eq!(with("bare=\"yes\""), ["input-value"]);
 }
+
+#[test]
+fn plurals_of_translations() {
+    const HEADER: &str =
+        "msgid \"\"\nmsgstr \"Language: xx\\nPlural-Forms: nplurals=3; plural=(n==1 ? 0 : n<5 ? 1 : 2);\\n\"\n\n";
+    let with = |entry: &str| {
+        told(&[
+            ("truehook.toml", "[feature.translations]\n".into()),
+            (
+                "markup/page.html",
+                page(
+                    "{{ \"{count} tide at {place}\" | t(plural=\"{count} tides at {place}\", count=2, place=\"x\") }}{{ \"{count} in all\" | t(count=3) }}",
+                ),
+            ),
+            ("words/xx.po", format!("{HEADER}{entry}\n\nmsgid \"{{count}} in all\"\nmsgstr \"{{count}} y\"\n")),
+        ])
+    };
+    let entry = |plural: &str, forms: &[&str]| {
+        let forms: String = forms.iter().enumerate().map(|(at, form)| format!("msgstr[{at}] \"{form}\"\n")).collect();
+        format!("msgid \"{{count}} tide at {{place}}\"\nmsgid_plural \"{plural}\"\n{forms}")
+    };
+    let plural = "{count} tides at {place}";
+    for (text, wanted) in [
+        (entry(plural, &["{count} a {place}", "{count} b {place}", "{count} c {place}"]), &[][..]),
+        // The first form goes with one tide alone.
+        (entry(plural, &["a {place}", "{count} b {place}", "{count} c {place}"]), &[]),
+        (entry(plural, &["{count} a {place}", "b {place}", "{count} c {place}"]), &["placeholder-mismatch"]),
+        (entry(plural, &["{count} a {place}", "{count} b {place}", "{count} c"]), &["placeholder-mismatch"]),
+        (entry(plural, &["{count} a {place}", "{count} b {place}"]), &["plural-forms"]),
+        (
+            entry("{count} tydes at {place}", &["{count} a {place}", "{count} b {place}", "{count} c {place}"]),
+            &["plural-forms"],
+        ),
+        ("msgid \"{count} tide at {place}\"\nmsgstr \"{count} a {place}\"\n".into(), &["plural-forms"]),
+    ] {
+        assert_eq!(with(&text), wanted, "{text}");
+    }
+    let counted = |form: &str| {
+        let good = entry(plural, &["{count} a {place}", "{count} b {place}", "{count} c {place}"]);
+        told(&[
+            ("truehook.toml", "[feature.translations]\n".into()),
+            (
+                "markup/page.html",
+                page(
+                    "{{ \"{count} tide at {place}\" | t(plural=\"{count} tides at {place}\", count=2, place=\"x\") }}{{ \"{count} in all\" | t(count=3) }}",
+                ),
+            ),
+            ("words/xx.po", format!("{HEADER}{good}\n\nmsgid \"{{count}} in all\"\nmsgstr \"{form}\"\n")),
+        ])
+    };
+    assert_eq!(counted("{count} y"), [""; 0]);
+    assert_eq!(counted("y"), ["placeholder-mismatch"]);
+}

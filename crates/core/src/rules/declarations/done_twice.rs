@@ -55,7 +55,11 @@ fn writer(kind: ElementKind) -> Option<(&'static str, &'static str)> {
         ElementKind::ColourScheme => Some(("colours.schemes", "the colour schemes")),
         ElementKind::ShareCard => Some(("share-cards", "an Open Graph property")),
         ElementKind::FeedLink => Some(("newsfeed", "the link to the feed")),
-        ElementKind::StyleSheet | ElementKind::Script | ElementKind::Resource | ElementKind::Link | ElementKind::Data(_) => None,
+        ElementKind::StyleSheet
+        | ElementKind::Script
+        | ElementKind::Resource
+        | ElementKind::Link
+        | ElementKind::Data(_) => None,
     }
 }
 

@@ -62,9 +62,11 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
                     .collect();
                 let strange =
                     entry.forms.iter().flat_map(|form| placeholders(form.as_str())).find(|name| !known.contains(name));
-                // A form may leave the number out: "one tide".
+                // A form that goes with one number alone may leave it out: "one tide".
+                let alone = |at: usize| entry.plural.is_some() && words.plurals.numbers(at) == 1;
                 let lost = known.iter().find(|name| {
-                    **name != "count" && entry.forms.iter().any(|form| !placeholders(form.as_str()).contains(name))
+                    let mut forms = entry.forms.iter().enumerate().filter(|(at, _)| **name != "count" || !alone(*at));
+                    forms.any(|(_, form)| !placeholders(form.as_str()).contains(name))
                 });
                 let message = match (strange, lost) {
                     (Some(strange), _) => {

@@ -56,6 +56,11 @@ impl Plurals {
         Some(Plurals { forms, rule: read(&parsed)? })
     }
 
+    /// With how many of the numbers up to 200 a form goes.
+    pub fn numbers(&self, form: usize) -> usize {
+        (0..=200).filter(|number| self.form(*number) == form).count()
+    }
+
     /// The form that goes with a number, from 0. One that the rule puts past the last is the last.
     ///
     /// ```

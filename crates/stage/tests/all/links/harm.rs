@@ -33,11 +33,11 @@ pub struct Broken {
     pub file: Utf8PathBuf,
 }
 /// The same name with a slip of the pen in it.
-fn slip(name: &str) -> String {
+fn slip(name: &str) -> Option<String> {
     let stem = name.rfind('.').filter(|at| !name[*at..].contains(['#', '/']) && *at > 0).unwrap_or(name.len());
-    let at = name[..stem].rfind(|c: char| c.is_ascii_alphanumeric()).expect("a letter");
+    let at = name[..stem].rfind(|c: char| c.is_ascii_alphanumeric())?;
     let new = if name[at..].starts_with('q') { "x" } else { "q" };
-    format!("{}{new}{}", &name[..at], &name[at + 1..])
+    Some(format!("{}{new}{}", &name[..at], &name[at + 1..]))
 }
 
 pub fn misspell(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
@@ -63,7 +63,7 @@ pub fn misspell(theme: &Theme, reference: &Reference, target: Target) -> Option<
     let end = target_place(&theme.registry, target).filter(|_| reference.link != Link::LayerToLayer);
     // A base that was not found was not read; it is named all the same.
     let file = end.map_or(path.clone(), |place| theme.path(place));
-    let files = theme.with(&path, range, &slip(&name));
+    let files = theme.with(&path, range, &slip(&name)?);
     Some(Broken {
         link: reference.link,
         harm: Harm::Misspelt,
@@ -97,7 +97,7 @@ fn rules_of_target(target: Target) -> Vec<&'static str> {
         Target::Export(..) => vec!["missing-callback", "missing-import"],
         Target::Macro(..) => vec!["missing-import"],
         Target::Block(..) => vec!["lost-block"],
-        Target::File(_) => vec!["missing-file", "missing-markup", "missing-import"],
+        Target::File(_) => vec!["missing-file", "missing-markup", "missing-import", "missing-page"],
         Target::Layer(_) => vec!["base-missing"],
         Target::Slot(_) => vec!["order-target", "detach-target", "replace-target"],
         Target::Media(_) => vec!["missing-file", "broken-address"],
@@ -177,7 +177,7 @@ fn without_file(theme: &Theme, path: &Utf8Path) -> MemoryFiles {
 /// Is the target of this reference one that is broken by way of another reference?
 fn lends_itself(reference: &Reference, target: Target) -> bool {
     let by_name = reference.link == Link::GlobalToScript && matches!(target, Target::Point(_));
-    reference.link == Link::FeatureToOffer || by_name
+    matches!(reference.link, Link::FeatureToOffer | Link::ValueToEntry | Link::ValueToPage) || by_name
 }
 
 pub fn remove(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
