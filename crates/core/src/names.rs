@@ -10,6 +10,11 @@ pub const SNAKE: &str = "use lower-case letters, digits and underscores, startin
 pub const RESERVED_LAYERS: [&str; 2] = ["below", "host"];
 /// Keys of an item that are not inputs.
 pub const RESERVED_INPUTS: [&str; 3] = ["use", "holds", "when"];
+/// Words of the template language, which no variable can be called.
+pub const TEMPLATE_WORDS: [&str; 22] = [
+    "and", "break", "call", "caller", "continue", "else", "elif", "false", "False", "for", "if", "in", "is", "loop",
+    "none", "None", "not", "or", "self", "super", "true", "True",
+];
 /// What every template, callback and condition can read.
 pub const GLOBALS: [&str; 4] = ["page", "site", "theme", "options"];
 

@@ -137,6 +137,7 @@ pub const ALL: &[&Rule] = &[
     &components::idle_component::RULE,
     &components::idle_input::RULE,
     &components::no_offer::RULE,
+    &components::doubled_offer::RULE,
     &components::inner_name::RULE,
     &site::fill_target::RULE,
     &site::fill_kind::RULE,

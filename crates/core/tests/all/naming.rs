@@ -194,3 +194,28 @@ fn plurals_of_translations() {
     assert_eq!(counted("{count} y"), [""; 0]);
     assert_eq!(counted("y"), ["placeholder-mismatch"]);
 }
+
+#[test]
+fn names_and_labels_that_can_not_be() {
+    let with = |input: &str, label: &str| {
+        told(&[
+            (
+                "truehook.toml",
+                format!(
+                    "[partial.card]\ninputs.{input} = {{ type = \"string\", default = \"\" }}\n\n[region.aside]\nlabel = \"{label}\"\n"
+                ),
+            ),
+            ("markup/partials/card.html", format!("<p>{{{{ {input} }}}}</p>\n")),
+            ("markup/page.html", page("{{ place(\"partial:card\") }}{{ place(\"region:aside\") }}")),
+        ])
+    };
+    assert_eq!(with("text", "A"), [""; 0]);
+    for input in [
+        "place", "note", "asset", "filled", "enabled", "range", "use", "holds", "when", "page", "loop", "super",
+        "caller",
+    ] {
+        assert!(with(input, "A").contains(&"bad-name".to_string()), "{input}: {:?}", with(input, "A"));
+    }
+    assert_eq!(with("text", ""), ["label-missing"]);
+    assert_eq!(with("text", "  "), ["label-missing"]);
+}

@@ -1,5 +1,6 @@
 //! Components: their renderers and inputs.
 
+pub mod doubled_offer;
 pub mod idle_component;
 pub mod idle_input;
 pub mod inner_name;

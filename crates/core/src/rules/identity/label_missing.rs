@@ -1,6 +1,7 @@
 //! Something that site editors read has no label
 
 use crate::link::Registry;
+use crate::name::Name;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::{Flaw, FlawKind};
 use crate::source::{LayerRole, Place};
@@ -39,6 +40,11 @@ label = "Tide board"
     check,
 };
 
+/// Is there nothing that people could read?
+fn is_empty(label: Option<Name>) -> bool {
+    label.is_none_or(|label| label.trim().is_empty())
+}
+
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     let top = registry.project().top();
     let layer = registry.project().layer(top);
@@ -47,14 +53,14 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     let misspelt = |flaw: &Flaw| flaw.kind == FlawKind::UnknownKey && flaw.instead.as_deref() == Some("label");
     let misspelt = registry.facts(layer.manifest).flaws.iter().any(misspelt);
     if let Some(identity) =
-        identity.filter(|_| !misspelt).filter(|identity| identity.label.is_none() && layer.role == LayerRole::Theme)
+        identity.filter(|_| !misspelt).filter(|identity| is_empty(identity.label) && layer.role == LayerRole::Theme)
     {
         let finding = Finding::new(&RULE, top, format!("the theme `{}` has no label", layer.name));
         let place = Place { file: layer.manifest, at: identity.at };
         found.push(finding.at(registry, place, "`label` belongs here").mend("label = \"…\", as people call the theme"));
     }
     for point in registry.points() {
-        if !point.address.kind.is_labelled() || point.label.is_some() || point.reserved || point.dropped.is_some() {
+        if !point.address.kind.is_labelled() || !is_empty(point.label) || point.reserved || point.dropped.is_some() {
             continue;
         }
         let Some(declared) = point.declared.last() else { continue };

@@ -225,7 +225,9 @@ pub(super) fn fields(table: &Table<'_>, key: &str, notes: &mut Notes) -> Vec<Fie
     for (word, span, node) in table.entries() {
         let at = notes.at(span.start, span.end);
         check_name(word, at, names::is_snake(word), names::SNAKE, notes);
-        if key == "inputs" && (names::RESERVED_INPUTS.contains(&word) || names::GLOBALS.contains(&word)) {
+        let reserved: [&[&str]; 4] =
+            [&names::RESERVED_INPUTS, &names::GLOBALS, &names::TEMPLATE_WORDS, &crate::scan::FUNCTIONS];
+        if key == "inputs" && reserved.iter().any(|words| words.contains(&word)) {
             let message = format!("`{word}` can't be the name of an input: it has a meaning of its own");
             notes.flaw(FlawKind::BadName, at, message, "choose another name");
         }
