@@ -13,8 +13,8 @@ use super::types::Types;
 use crate::address::{Address, Kind};
 use crate::name::Name;
 use crate::names;
-use crate::scan::{Item, Verb};
-use crate::source::{FileId, LayerId};
+use crate::scan::{Item, SectionKind, Verb};
+use crate::source::{FileId, LayerId, Place};
 
 /// Why a point does not show.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -25,9 +25,11 @@ pub enum Lack {
     Lost {
         /// The copy.
         copy: FileId,
-        /// The placement in the original.
-        original: UseId,
+        /// The placement in the original, or what leads to it there.
+        original: Place,
     },
+    /// Editors are offered it, and a higher layer left it out of all pages.
+    Unseen,
     /// There are placements, but no type of page gets to one.
     Unreached {
         /// The template that no type of page gets to, if that is the reason.
@@ -51,6 +53,37 @@ pub struct Absence {
     pub layer: LayerId,
     /// Is it missed only on some pages, which may be intended?
     pub partial: bool,
+    /// What took it away from the pages that had it.
+    pub taken: Option<Taken>,
+}
+
+/// What took a placement away.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Taken {
+    /// A higher layer's copy of a template, which lacks what stands at this place of the original.
+    Copy {
+        /// The copy.
+        copy: FileId,
+        /// The place in the original.
+        original: Place,
+    },
+    /// A block that takes the place of the one with the placement, without `super()`.
+    Block {
+        /// The block.
+        block: Place,
+        /// The placement.
+        original: Place,
+    },
+}
+
+impl Taken {
+    /// The file that took it away.
+    pub fn file(self) -> FileId {
+        match self {
+            Taken::Copy { copy, .. } => copy,
+            Taken::Block { block, .. } => block.file,
+        }
+    }
 }
 
 /// Finds the points that somebody needs, and that no page shows.
@@ -108,15 +141,19 @@ impl<'l> Looking<'l> {
         {
             return None;
         }
-        let lack = |lack, layer| Some(Absence { point: point.address, lack, layer, partial: false });
         let top = self.ground().project.top();
         if point.required {
             let types = self.ties.names.declared.templated_types().without(self.reached(point));
             if types.is_empty() {
                 return None;
             }
-            return match self.lost(point) {
-                Some((copy, original)) => lack(Lack::Lost { copy, original }, self.ground().project.file(copy).layer),
+            let taken = self.taken(point);
+            let lack = |lack, layer| self.lacking(point, taken, lack, layer);
+            return match taken {
+                Some(Taken::Copy { copy, original }) => {
+                    lack(Lack::Lost { copy, original }, self.ground().project.file(copy).layer)
+                }
+                Some(Taken::Block { .. }) => lack(Lack::Required { types }, top),
                 None if self.hidden_in_reported(point) => None,
                 None => match self.unreached_template(point) {
                     Some(file) => lack(Lack::Unreached { template: Some(file) }, top),
@@ -128,12 +165,19 @@ impl<'l> Looking<'l> {
             return None;
         }
         let layer = self.needed_by(point)?;
-        if let Some((copy, original)) = self.lost(point) {
-            let copy_layer = self.ground().project.file(copy).layer;
-            let depends = !self.ties.slots(point.address).is_empty()
-                || !self.ties.fills(point.address).is_empty()
-                || layer >= copy_layer;
-            return if depends { lack(Lack::Lost { copy, original }, layer.max(copy_layer)) } else { None };
+        let taken = self.taken(point);
+        let by = taken.map(|taken| self.ground().project.file(taken.file()).layer);
+        let lack = |lack, layer| self.lacking(point, taken, lack, layer);
+        if let Some(by) = by {
+            let depends =
+                !self.ties.slots(point.address).is_empty() || !self.ties.fills(point.address).is_empty() || layer >= by;
+            let offered = point.address.kind != Kind::Hook && !point.reserved;
+            return match taken {
+                Some(Taken::Copy { copy, original }) if depends => lack(Lack::Lost { copy, original }, layer),
+                Some(Taken::Block { .. }) if depends => lack(Lack::Unreached { template: None }, layer),
+                _ if offered => lack(Lack::Unseen, layer),
+                _ => None,
+            };
         }
         if self.ties.uses(point.address).is_empty() {
             return lack(Lack::Unplaced, layer);
@@ -142,6 +186,13 @@ impl<'l> Looking<'l> {
             return None;
         }
         lack(Lack::Unreached { template: self.unreached_template(point) }, layer)
+    }
+
+    /// What a point lacks. That belongs to the highest layer that contributes to it.
+    fn lacking(&self, point: &Said, taken: Option<Taken>, lack: Lack, layer: LayerId) -> Option<Absence> {
+        let by = taken.map(|taken| self.ground().project.file(taken.file()).layer);
+        let layer = by.map_or(layer, |by| by.max(layer));
+        Some(Absence { point: point.address, lack, layer, partial: false, taken })
     }
 
     /// The highest layer above the host that declares, attaches to or fills a point.
@@ -153,20 +204,68 @@ impl<'l> Looking<'l> {
         declared.chain(attached).chain(filled).max().filter(|layer| layer.index() > 0)
     }
 
-    /// The copy of a template that lacks a placement which the original has.
-    fn lost(&self, point: &Said) -> Option<(FileId, UseId)> {
+    /// What took a point away from the pages that had it, where something did.
+    fn taken(&self, point: &Said) -> Option<Taken> {
+        let copied = self.lost(point).map(|(copy, original)| Taken::Copy { copy, original });
+        copied.or_else(|| self.ties.uses(point.address).iter().rev().find_map(|id| self.overridden(*id)))
+    }
+
+    /// The copy of a template that lacks a placement which the original has, or what leads there.
+    fn lost(&self, point: &Said) -> Option<(FileId, Place)> {
         self.ties.uses(point.address).iter().rev().find_map(|id| {
-            let original = self.ground().project.file(id.file);
-            let copies = self.ground().files_named(original.kind, original.name());
-            let copy = copies.iter().rev().find(|copy| self.ground().project.file(**copy).layer > original.layer)?;
-            let keeps = self.chains.chain(*copy).contains(&id.file)
-                || self
-                    .ground()
-                    .uses_in(*copy)
-                    .iter()
-                    .any(|found| found.verb != Verb::Filled && found.point.address == Some(point.address));
-            let shows = self.ground().template(*copy).is_some() && !self.template_types(*copy).is_empty();
-            (shows && !keeps).then_some((*copy, *id))
+            let place = Place { file: id.file, at: self.ground().use_of(*id).point.at };
+            let keeps = |copy: FileId| {
+                let mut uses = self.ground().uses_in(copy).iter();
+                uses.any(|found| found.verb != Verb::Filled && found.point.address == Some(point.address))
+            };
+            self.copy_without(place, keeps).or_else(|| self.led_away(id.file, &mut Vec::new()))
+        })
+    }
+
+    /// A copy, in a higher layer, of the template in which a place is, that pages show and that has lost it.
+    fn copy_without(&self, place: Place, keeps: impl Fn(FileId) -> bool) -> Option<(FileId, Place)> {
+        let original = self.ground().project.file(place.file);
+        let copies = self.ground().files_named(original.kind, original.name());
+        let copy = copies.iter().rev().find(|copy| self.ground().project.file(**copy).layer > original.layer)?;
+        let kept = self.chains.chain(*copy).contains(&place.file) || keeps(*copy);
+        let shows = self.ground().template(*copy).is_some() && !self.template_types(*copy).is_empty();
+        (shows && !kept).then_some((*copy, place))
+    }
+
+    /// A copy that no longer includes a template, or places the component that it renders.
+    fn led_away(&self, file: FileId, seen: &mut Vec<FileId>) -> Option<(FileId, Place)> {
+        if seen.contains(&file) || self.ground().template(file).is_none() || !self.template_types(file).is_empty() {
+            return None;
+        }
+        seen.push(file);
+        let mut rendered =
+            self.points().filter(|point| self.ties.renderer(point.address) == Some(Renderer::Template(file)));
+        let target = rendered.next().map_or(Target::File(file), |component| Target::Point(component.address));
+        let users = || self.references.iter().filter(move |reference| reference.outcome == Outcome::Found(target));
+        let leads = |copy: FileId| users().any(|other| other.from.file == copy);
+        users().find_map(|user| self.copy_without(user.from, leads).or_else(|| self.led_away(user.from.file, seen)))
+    }
+
+    /// The block that takes the place of the one in which a placement stands, and does not show it.
+    fn overridden(&self, id: UseId) -> Option<Taken> {
+        let template = self.ground().template(id.file)?;
+        let found = self.ground().use_of(id);
+        let SectionKind::Block(block) = template.sections[usize::from(found.section.0)].kind else { return None };
+        let original = Place { file: id.file, at: found.point.at };
+        let roots = self.ties.names.declared.types.iter().filter_map(|page_type| page_type.templates.first());
+        roots.into_iter().find_map(|root| {
+            let chain = self.chains.chain(*root);
+            let level = chain.iter().position(|file| *file == id.file)?;
+            for file in &chain[..level] {
+                let Some(over) = self.ground().template(*file) else { continue };
+                let Some(section) = over.block(block) else { continue };
+                if !over.sections[usize::from(section.0)].calls_super {
+                    let mut blocks = over.sections.iter().flat_map(|section| &section.blocks);
+                    let named = blocks.find(|named| named.name == block)?;
+                    return Some(Taken::Block { block: Place { file: *file, at: named.at }, original });
+                }
+            }
+            None
         })
     }
 
@@ -302,7 +401,8 @@ impl<'l> Looking<'l> {
             let shown = self.template_types(copy);
             if self.ground().project.file(copy).layer == top && shown.and(self.reached(point)).is_empty() {
                 let lack = Lack::Lost { copy, original };
-                losses.push(Absence { point: point.address, lack, layer: top, partial: true });
+                let taken = Some(Taken::Copy { copy, original });
+                losses.push(Absence { point: point.address, lack, layer: top, partial: true, taken });
             }
         }
         losses

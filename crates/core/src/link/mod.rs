@@ -52,7 +52,7 @@ mod values;
 mod variables;
 mod wellknown;
 
-pub use absence::{Absence, Lack};
+pub use absence::{Absence, Lack, Taken};
 pub use arguments::{MENU_ARGUMENTS, MissingArgument};
 pub use asset::{Asset, NeedCycle};
 pub use declare::Repeat;

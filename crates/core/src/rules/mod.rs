@@ -79,6 +79,7 @@ pub const ALL: &[&Rule] = &[
     &usage::undeclared_point::RULE,
     &usage::unplaced_point::RULE,
     &usage::unreached_placement::RULE,
+    &usage::unseen_offer::RULE,
     &usage::lost_placement::RULE,
     &usage::lost_block::RULE,
     &usage::stale_copy::RULE,

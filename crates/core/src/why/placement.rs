@@ -3,8 +3,9 @@
 use super::answer::{LinkName, LinkState, WhyLine, WhyLink, said};
 use super::asking::Asking;
 use crate::address::Kind;
-use crate::link::{Lack, Point, Runs, Types, UseId};
+use crate::link::{Point, Runs, Taken, Types, UseId};
 use crate::scan::Verb;
+use crate::source::LineIndex;
 
 /// The placements, and which of them the page gets to.
 pub fn placed(asking: &Asking<'_>, point: &Point) -> (WhyLink, WhyLink) {
@@ -59,12 +60,20 @@ pub fn placed(asking: &Asking<'_>, point: &Point) -> (WhyLink, WhyLink) {
     (WhyLink::broken(name, lines, reason), none())
 }
 
-/// What has become of a placement that a copy of a template has lost.
+/// What has become of a placement that something took away.
 fn lost(asking: &Asking<'_>, point: &Point) -> Option<String> {
     let registry = asking.registry;
     let absence = registry.absences().iter().find(|absence| absence.point == point.address && !absence.partial)?;
-    let Lack::Lost { copy, .. } = absence.lack else { return None };
-    Some(format!("{} is a copy that has lost its placement", registry.project().shown(copy)))
+    let taken = absence.taken?;
+    let shown = registry.project().shown(taken.file());
+    Some(match taken {
+        Taken::Copy { .. } => format!("{shown} is a copy that has lost its placement"),
+        Taken::Block { block, .. } => {
+            let text = registry.project().file(block.file).text();
+            let line = LineIndex::new(text).position(registry.span(block).start).0;
+            format!("a block of {shown}, on line {line}, takes the place of the one with it")
+        }
+    })
 }
 
 /// The points that hold a component, or have it attached.

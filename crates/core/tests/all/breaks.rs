@@ -799,3 +799,111 @@ fn what_is_on_one_page_twice() {
         assert_eq!(told(&page, layout, partial, code), wanted, "{page} | {layout} | {partial} | {code}");
     }
 }
+
+/// A base theme with a region in its layout, a hook in an included part, and a block with another region.
+macro_rules! on_shingle {
+    ($($own:expr),* $(,)?) => {
+        &[
+            manifest!("[theme]\nname = \"example\"\nlabel = \"Example\"\nbase = { path = \"../shingle\" }\n"),
+            (
+                "../shingle/truehook.toml",
+                "[theme]\nname = \"shingle\"\nlabel = \"Shingle\"\nopen = true\n\n[region.board]\nlabel = \"Board\"\n\n[region.side]\nlabel = \"Side\"\n\n[hook.part]\nabout = \"P\"\n\n[[attach]]\nto = \"hook:part\"\ncall = \"a.js#f\"\n",
+            ),
+            ("../shingle/code/a.js", "export const f = () => \"part\";\n"),
+            (
+                "../shingle/markup/layout.html",
+                "<!doctype html>\n<html lang=\"en\"><head>{{ place(\"hook:document-head\") }}</head><body>\n<header>Tides {{ place(\"region:board\") }}</header>\n{% block main %}<main>{{ place(\"region:main\") }}</main>\n<aside>Beside {{ place(\"region:side\") }}</aside>{% endblock %}\n{% include \"parts/foot.html\" %}\n{{ place(\"hook:document-end\") }}</body></html>\n",
+            ),
+            ("../shingle/markup/page.html", "{% extends \"layout.html\" %}\n"),
+            ("../shingle/markup/parts/foot.html", "<footer>Foot {{ place(\"hook:part\") }}</footer>\n"),
+            $($own),*
+        ]
+    };
+}
+
+#[test]
+fn who_took_it_away() {
+    const PAGE: (&str, &str) = ("markup/page.html", "{% extends \"layout.html\" %}\n");
+    const LAYOUT: &str = "<!doctype html>\n<html lang=\"en\"><head>{{ place(\"hook:document-head\") }}</head><body>\n<header>Tides {{ place(\"region:board\") }}</header>\n{% block main %}<main>{{ place(\"region:main\") }}</main>\n<aside>Beside {{ place(\"region:side\") }}</aside>{% endblock %}\n{% include \"parts/foot.html\" %}\n{{ place(\"hook:document-end\") }}</body></html>\n";
+    breaks(on_shingle![PAGE, ("markup/layout.html", LAYOUT)], &[]);
+    // A copy without a region that editors are offered: where it stood.
+    breaks(
+        on_shingle![
+            PAGE,
+            (
+                "markup/layout.html",
+                "<!doctype html>\n<html lang=\"en\"><head>{{ place(\"hook:document-head\") }}</head><body>\n{% block main %}<main>{{ place(\"region:main\") }}</main>\n<aside>Beside {{ place(\"region:side\") }}</aside>{% endblock %}\n{% include \"parts/foot.html\" %}\n{{ place(\"hook:document-end\") }}</body></html>\n"
+            )
+        ],
+        &["unseen-offer markup/layout.html:2"],
+    );
+    // A copy without the part that holds a hook to which something is attached.
+    breaks(
+        on_shingle![
+            PAGE,
+            (
+                "markup/layout.html",
+                "<!doctype html>\n<html lang=\"en\"><head>{{ place(\"hook:document-head\") }}</head><body>\n<header>Tides {{ place(\"region:board\") }}</header>\n{% block main %}<main>{{ place(\"region:main\") }}</main>\n<aside>Beside {{ place(\"region:side\") }}</aside>{% endblock %}\n{{ place(\"hook:document-end\") }}</body></html>\n"
+            )
+        ],
+        &["lost-placement markup/layout.html:5"],
+    );
+    // A block without super().
+    breaks(
+        on_shingle![
+            ("markup/layout.html", LAYOUT),
+            (
+                "markup/page.html",
+                "{% extends \"layout.html\" %}\n{% block main %}<main>{{ place(\"region:main\") }}</main>{% endblock %}\n"
+            )
+        ],
+        &["unseen-offer markup/page.html:2"],
+    );
+    breaks(
+        on_shingle![
+            ("markup/layout.html", LAYOUT),
+            (
+                "markup/page.html",
+                "{% extends \"layout.html\" %}\n{% block main %}<p>{{ page.title }}</p><aside>Beside {{ place(\"region:side\") }}</aside>{% endblock %}\n"
+            )
+        ],
+        &["required-point markup/page.html:2"],
+    );
+    // On one type of page alone.
+    breaks(
+        on_shingle![
+            ("markup/layout.html", LAYOUT),
+            PAGE,
+            (
+                "markup/list.html",
+                "{% extends \"layout.html\" %}\n{% block main %}<p>{{ page.title }}</p>{% endblock %}\n"
+            )
+        ],
+        &["required-point markup/list.html:2"],
+    );
+    breaks(
+        on_shingle![
+            ("markup/layout.html", LAYOUT),
+            PAGE,
+            (
+                "markup/list.html",
+                "{% extends \"layout.html\" %}\n{% block main %}{{ super() }}<p>{{ page.title }}</p>{% endblock %}\n"
+            )
+        ],
+        &[],
+    );
+    // A copied layout without a block that others fill.
+    breaks(
+        on_shingle![
+            (
+                "markup/page.html",
+                "{% extends \"layout.html\" %}\n{% block main %}{{ super() }}<p>{{ page.title }}</p>{% endblock %}\n"
+            ),
+            (
+                "markup/layout.html",
+                "<!doctype html>\n<html lang=\"en\"><head>{{ place(\"hook:document-head\") }}</head><body>\n<header>Tides {{ place(\"region:board\") }}</header>\n<main>{{ place(\"region:main\") }}</main>\n<aside>Beside {{ place(\"region:side\") }}</aside>\n{% include \"parts/foot.html\" %}\n{{ place(\"hook:document-end\") }}</body></html>\n"
+            ),
+        ],
+        &["lost-block markup/page.html:2"],
+    );
+}

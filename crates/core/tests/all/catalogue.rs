@@ -35,7 +35,7 @@ fn every_rule_has_a_name_of_its_own_and_says_what_to_do() {
 fn the_catalogue_of_the_design_is_complete() {
     let wanted = "manifest-syntax unknown-key markup-syntax code-syntax missing-file outside-theme bad-name folder-name host-missing \
          host-version base-missing base-version base-cycle label-missing changed-contract feature-arguments unknown-feature \
-         feature-unshown feature-needed done-twice option-default required-point retired-point idle-option undeclared-point unplaced-point \
+         feature-unshown feature-needed done-twice option-default required-point retired-point idle-option undeclared-point unseen-offer unplaced-point \
          unreached-placement lost-placement lost-block stale-copy unreached-template repeated-placement dynamic-point unknown-argument \
          missing-argument unknown-variable template-cycle empty-wrapper wrong-spot placement-cycle missing-callback idle-callback \
          missing-import unfit-signature unknown-property undeclared-name escaped-markup unused-markup returns-nothing doubled-attachment attach-kind attached-in-vain left-over-note priority-range order-cycle \

@@ -3,9 +3,9 @@
 use indexmap::IndexMap;
 
 use crate::address::Address;
-use crate::link::{Lack, Registry, START, Types};
+use crate::link::{Absence, Lack, Registry, START, Taken, Types};
 use crate::rules::telling::list;
-use crate::rules::usage::place_command;
+use crate::rules::usage::{at_taken, place_command};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::{FileId, Place};
 
@@ -45,18 +45,24 @@ pub const RULE: Rule = Rule {
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     // Pages that lack one of these points often lack all of them, for one reason.
-    let mut groups: IndexMap<u64, Vec<Address>> = IndexMap::new();
+    let mut groups: IndexMap<(u64, Option<Place>), Vec<&Absence>> = IndexMap::new();
     for absence in registry.absences() {
         if let Lack::Required { types } = absence.lack {
-            groups.entry(types.0).or_default().push(absence.point);
+            let block = match absence.taken {
+                Some(Taken::Block { block, .. }) => Some(block),
+                _ => None,
+            };
+            groups.entry((types.0, block)).or_default().push(absence);
         }
     }
-    for (types, points) in groups {
-        found.push(finding(registry, Types(types), &points));
+    for ((types, _), absences) in groups {
+        found.push(finding(registry, Types(types), &absences));
     }
 }
 
-fn finding(registry: &Registry, types: Types, points: &[Address]) -> Finding {
+fn finding(registry: &Registry, types: Types, absences: &[&Absence]) -> Finding {
+    let points: Vec<Address> = absences.iter().map(|absence| absence.point).collect();
+    let points = points.as_slice();
     let all = registry.templated_types() == types;
     let pages =
         if all { "any page".to_string() } else { format!("pages of type {}", list(&registry.type_names(types))) };
@@ -66,6 +72,13 @@ fn finding(registry: &Registry, types: Types, points: &[Address]) -> Finding {
         several => format!("{} are required, but no template puts them on {pages}", list(several)),
     };
     let mut finding = Finding::new(&RULE, registry.project().top(), message).about(points[0]);
+    if let Some(taken) = absences[0].taken {
+        finding = at_taken(registry, finding, taken);
+        for declared in points.iter().filter_map(|point| registry.point(*point)).flat_map(|point| &point.declared) {
+            finding = finding.at(registry, declared.place, "required here");
+        }
+        return finding.mend("put {{ super() }} into the block, or place it there");
+    }
     let without = registry.types().iter().enumerate().filter(|(at, _)| types.has(*at));
     let mut templates: Vec<FileId> =
         without.filter_map(|(_, page_type)| page_type.templates.first().copied()).collect();

@@ -84,8 +84,8 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         if absence.partial {
             finding.level = Level::Warning;
         }
-        finding = at_counterpart(registry, finding, registry.use_place(original), copy);
-        finding = finding.at(registry, registry.use_place(original), "the original places it here");
+        finding = at_counterpart(registry, finding, original, copy);
+        finding = finding.at(registry, original, "the original has it here");
         let finding = needing_places(registry, finding, absence.point);
         found.push(finding.mend(place_command(registry, absence.point, Some(copy))));
     }

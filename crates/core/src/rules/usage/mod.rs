@@ -16,11 +16,12 @@ pub mod unknown_variable;
 pub mod unplaced_point;
 pub mod unreached_placement;
 pub mod unreached_template;
+pub mod unseen_offer;
 pub mod wrong_spot;
 
 use crate::address::Address;
 use crate::edit::template::suggest;
-use crate::link::{Registry, START};
+use crate::link::{Registry, START, Taken};
 use crate::rules::Finding;
 use crate::source::{FileId, Place};
 
@@ -31,6 +32,19 @@ pub fn at_counterpart(registry: &Registry, finding: Finding, original: Place, co
     match around::counterpart(text(original.file), at, text(copy)) {
         Some((span, label)) => finding.at_span(copy, span, format!("the copy lacks it: {label}")),
         None => finding.at(registry, Place { file: copy, at: START }, "the copy lacks it"),
+    }
+}
+
+/// Adds what took a placement away, and where that was.
+pub fn at_taken(registry: &Registry, finding: Finding, taken: Taken) -> Finding {
+    match taken {
+        Taken::Copy { copy, original } => {
+            at_counterpart(registry, finding, original, copy).at(registry, original, "the original has it here")
+        }
+        Taken::Block { block, original } => {
+            let finding = finding.at(registry, block, "this block takes the place of the one with it");
+            finding.at(registry, original, "it stands in the block of that name here")
+        }
     }
 }
 

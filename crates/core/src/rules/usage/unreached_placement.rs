@@ -1,8 +1,8 @@
 //! A point is placed, but no type of page gets to the placement
 
-use crate::link::{Absence, Lack, Registry};
+use crate::link::{Absence, Lack, Registry, Taken};
 use crate::rules::telling::{list, needing_places};
-use crate::rules::usage::place_command;
+use crate::rules::usage::{at_taken, place_command};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::FileId;
 
@@ -72,6 +72,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
 fn single(registry: &Registry, absence: &Absence) -> Finding {
     let message = format!("`{}` is {}, but no type of page gets there", absence.point, absence.point.kind.verb());
     let finding = Finding::new(&RULE, absence.layer, message).about(absence.point);
+    if let Some(taken @ Taken::Block { .. }) = absence.taken {
+        let finding = needing_places(registry, at_taken(registry, finding, taken), absence.point);
+        return finding.mend("put {{ super() }} into the block, or place it there");
+    }
     let uses = registry.point(absence.point).map(|point| point.uses.clone()).unwrap_or_default();
     let mut uses: Vec<_> = uses.into_iter().map(|id| registry.use_place(id)).collect();
     uses.sort_by_key(|place| registry.layer_of(*place) != absence.layer);
