@@ -12,6 +12,7 @@ use truehook_core::read::{DiskFiles, Project};
 use truehook_core::rules::{self, Finding, Level};
 use truehook_stage::Stage;
 
+use crate::Outcome;
 use crate::args::EditArgs;
 use crate::output;
 
@@ -32,13 +33,38 @@ pub fn find_theme(named: Option<&Utf8Path>) -> Result<Utf8PathBuf> {
 }
 
 /// Opens a theme and links its layers.
-pub fn open(folder: &Utf8Path) -> Result<Registry> {
+pub fn open_to_check(folder: &Utf8Path) -> Result<Registry> {
     Ok(Registry::new(Project::open(&DiskFiles, folder)?))
 }
 
-/// Opens a theme whose pages are to be rendered one after the other.
+/// Opens a theme, and says which of its manifests can't be read.
+pub fn open(folder: &Utf8Path) -> Result<Registry> {
+    warned(open_to_check(folder)?, folder)
+}
+
+/// As [`open`], for a theme whose pages are to be rendered one after the other.
 pub fn open_for_rendering(folder: &Utf8Path) -> Result<Registry> {
-    Ok(Registry::for_rendering(Project::open_without_pages(&DiskFiles, folder)?, &DiskFiles))
+    let project = Project::open_without_pages(&DiskFiles, folder)?;
+    warned(Registry::for_rendering(project, &DiskFiles), folder)
+}
+
+/// Says which manifests can't be read: what follows may be half the truth.
+fn warned(registry: Registry, folder: &Utf8Path) -> Result<Registry> {
+    let blinding = rules::blinding(&registry);
+    if !blinding.is_empty() {
+        output::findings::write(&mut anstream::stderr().lock(), &registry, blinding.iter(), folder)?;
+    }
+    Ok(registry)
+}
+
+/// Can a manifest not be read?
+pub fn is_blind(registry: &Registry) -> bool {
+    !rules::blinding(registry).is_empty()
+}
+
+/// What came of a command that found nothing wrong by itself.
+pub fn outcome(registry: &Registry, good: bool) -> Outcome {
+    if good && !is_blind(registry) { Outcome::Clean } else { Outcome::Findings }
 }
 
 /// An address that somebody typed.

@@ -73,6 +73,7 @@ mod asked;
 mod engines;
 mod fill;
 mod host;
+mod lost;
 mod points;
 mod record;
 mod rendering;

@@ -12,6 +12,7 @@ use crate::engines::callbacks::{Engine, Outside};
 use crate::engines::templates::Templates;
 use crate::fill;
 use crate::host::Scene;
+use crate::lost::lost;
 use crate::points::host::PageHost;
 use crate::points::{filters, moments};
 use crate::record::trace::{Failure, Trace};
@@ -184,6 +185,11 @@ impl Stage {
     pub fn files(&self) -> Vec<(String, String)> {
         let feed = self.setting.feed(self.registry(), &*self.site);
         feed.map(|feed| (FEED.to_string(), feed)).into_iter().collect()
+    }
+
+    /// What went wrong with the site as a whole: content that no page can show.
+    pub fn failures(&self) -> Vec<Failure> {
+        lost(self.registry(), &self.site.values())
     }
 
     /// Renders one page; nothing where there is none of that path.

@@ -34,7 +34,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
     for folder in &folders {
         let begun = Instant::now();
         let _progress = progress::after_a_second(&format!("checking {folder}"));
-        let mut registry = workshop::open(folder)?;
+        let mut registry = workshop::open_to_check(folder)?;
         if args.fix {
             registry = fix(&mut out, registry, args)?;
         }

@@ -22,5 +22,5 @@ fn messages(theme: Option<&Utf8Path>) -> Result<Outcome> {
     let mut out = std::io::stdout().lock();
     out.write_all(pot::of(&registry)?.as_bytes())?;
     out.flush()?;
-    Ok(Outcome::Clean)
+    Ok(workshop::outcome(&registry, true))
 }

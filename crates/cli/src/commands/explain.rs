@@ -54,7 +54,7 @@ impl Meaning {
 pub fn run(theme: Option<&Utf8Path>, args: &ExplainArgs) -> Result<Outcome> {
     // Most words mean something without any theme.
     let registry = match workshop::find_theme(theme) {
-        Ok(folder) => Some(workshop::open(&folder)?),
+        Ok(folder) => Some(workshop::open_to_check(&folder)?),
         Err(error) if theme.is_some() => return Err(error),
         Err(_) => None,
     };

@@ -66,7 +66,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &FireArgs) -> Result<Outcome> {
         failures::write(&path, &fired.failures)?;
     }
     out.flush()?;
-    Ok(if failed { Outcome::Findings } else { Outcome::Clean })
+    Ok(workshop::outcome(&registry, !failed))
 }
 
 /// The arguments as they were typed, each as what it is declared to be.

@@ -34,7 +34,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &ListArgs) -> Result<Outcome> {
         (Format::Text, _) => write_points(&mut out, &registry, &view)?,
     }
     out.flush()?;
-    Ok(Outcome::Clean)
+    Ok(workshop::outcome(&registry, true))
 }
 
 /// A kind or a role; where a word is both, the kind, whose table shows the callbacks too.

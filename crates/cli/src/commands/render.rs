@@ -21,6 +21,8 @@ use crate::workshop;
 #[derive(Serialize)]
 struct PagesView {
     version: u32,
+    /// What no page can show.
+    failures: Vec<failures::FailureView>,
     pages: Vec<PageView>,
 }
 
@@ -44,7 +46,10 @@ pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
         check_target(into, &registry.project().layer(registry.project().top()).root)?;
     }
     let mut out = anstream::stdout().lock();
-    let mut view = PagesView { version: VERSION, pages: Vec::new() };
+    let of_site = stage.failures();
+    let lost = !of_site.is_empty();
+    failures::write("the site", &of_site)?;
+    let mut view = PagesView { version: VERSION, failures: failures::views(of_site), pages: Vec::new() };
     let longest = paths.iter().map(|path| path.chars().count()).max().unwrap_or(0);
     let mut failed = 0;
     for path in &paths {
@@ -71,7 +76,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
         output::json(&mut out, &view)?;
     }
     out.flush()?;
-    Ok(if failed > 0 { Outcome::Findings } else { Outcome::Clean })
+    Ok(workshop::outcome(&registry, failed == 0 && !lost))
 }
 
 /// A language that somebody named: one of the translations, or the one that the theme is written in.

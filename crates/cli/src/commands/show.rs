@@ -25,7 +25,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &ShowArgs) -> Result<Outcome> {
         Format::Text => write(&mut out, &registry, &view)?,
     }
     out.flush()?;
-    Ok(Outcome::Clean)
+    Ok(workshop::outcome(&registry, true))
 }
 
 /// A line of the picture: a word, the layer, the place, and what to say.

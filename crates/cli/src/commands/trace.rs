@@ -51,5 +51,5 @@ pub fn run(theme: Option<&Utf8Path>, args: &TraceArgs) -> Result<Outcome> {
         failures::write(&path, &page.failures)?;
     }
     out.flush()?;
-    Ok(if failed { Outcome::Findings } else { Outcome::Clean })
+    Ok(workshop::outcome(&registry, !failed))
 }

@@ -40,7 +40,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &WhyArgs) -> Result<Outcome> {
         Format::Text => write(&mut out, &why)?,
     }
     out.flush()?;
-    Ok(if why.shows { Outcome::Clean } else { Outcome::Findings })
+    Ok(workshop::outcome(&registry, why.shows))
 }
 
 /// A callback that somebody typed.

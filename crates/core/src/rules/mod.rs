@@ -21,6 +21,7 @@ mod usage;
 mod ways_out;
 
 use crate::link::{Link, Registry};
+use crate::scan::Shape;
 
 pub use example::Example;
 pub use finding::{Finding, FoundPlace, Level, Mend};
@@ -188,6 +189,17 @@ impl Checked {
     pub fn fails(&self) -> bool {
         self.findings.iter().any(|finding| finding.level >= self.fail_on)
     }
+}
+
+/// What is wrong with manifests and sites that can't be read, so that all that is said of the theme may be wrong.
+pub fn blinding(registry: &Registry) -> Vec<Finding> {
+    let mut found = Vec::new();
+    (files::manifest_syntax::RULE.check)(registry, &mut found);
+    found.retain(|finding| {
+        let file = finding.places.first().map(|place| &registry.facts(place.file).shape);
+        file.is_some_and(|shape| matches!(shape, Shape::Manifest(_) | Shape::Site(_)) && shape.is_broken())
+    });
+    found
 }
 
 /// Checks a theme under all rules.

@@ -109,7 +109,9 @@ pub fn flaws(registry: &Registry, rule: &Rule, kind: FlawKind, found: &mut Vec<F
         let file = FileId(at as u32);
         for flaw in facts.flaws.iter().filter(|flaw| flaw.kind == kind) {
             let place = Place { file, at: flaw.at };
-            let layer = registry.project().file(file).layer;
+            // What can't be read in a lower layer blinds the check of this one.
+            let blinds = facts.shape.is_broken() && registry.project().file(file).layer.index() > 0;
+            let layer = if blinds { registry.project().top() } else { registry.project().file(file).layer };
             let mut finding = Finding::new(rule, layer, flaw.message.clone()).at(registry, place, flaw.label.clone());
             if let Some(instead) = &flaw.instead {
                 let edits = vec![rewrite(registry, place, instead)];

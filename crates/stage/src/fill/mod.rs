@@ -31,6 +31,7 @@ pub fn page(templates: &Templates, scene: &Rc<Scene>, page_type: &str) -> Tree {
     let mut filler = Filler::new(templates, scene);
     filler.page(page_type);
     filler.fill_all();
+    filler.miss_sections();
     filler.tree
 }
 
@@ -188,6 +189,18 @@ impl<'s> Filler<'s> {
                 None => continue,
             };
             self.tree.segments[task.segment.0].parts[task.part] = Part::Segment(child);
+        }
+    }
+
+    /// Says which sections of the page are not on it, since nothing places them.
+    fn miss_sections(&self) {
+        let placed = self.tree.segments.iter().any(|segment| segment.origin == Origin::Outlet(OutletName::Sections));
+        let sections = if placed { Vec::new() } else { contents::sections(&self.here()) };
+        if !sections.is_empty() {
+            let names = sections.iter().map(|item| item.get_attr("use").unwrap_or_default().to_string());
+            let names: Vec<String> = names.map(|name| format!("`{name}`")).collect();
+            let message = format!("{} can't be shown: the page's template places no sections", names.join(", "));
+            self.fail(Failure::at("sections", message));
         }
     }
 

@@ -76,6 +76,21 @@ impl Shape {
         }
     }
 
+    /// Could the file not be understood, so that it might say anything?
+    pub fn is_broken(&self) -> bool {
+        match self {
+            Shape::Manifest(shape) => shape.broken,
+            Shape::Template(shape) => shape.broken,
+            Shape::Module(shape) => shape.broken,
+            Shape::Site(shape) => shape.broken,
+            Shape::Page(shape) => shape.broken,
+            Shape::Style(shape) => shape.broken,
+            Shape::Script(shape) => shape.broken,
+            Shape::Words(shape) => shape.broken,
+            Shape::Body(_) | Shape::Opaque => false,
+        }
+    }
+
     /// The shape of a file that could not be understood: it might say anything.
     pub fn broken(kind: FileKind) -> Shape {
         match kind {
