@@ -126,7 +126,7 @@ impl<'l> Looking<'l> {
 
     fn is_stray_template(&self, file: FileId) -> bool {
         let shown = self.missed.referred.contains(&Target::File(file)) || self.ties.names.is_page_template(file);
-        !shown && may_be_stray(self.ground(), file)
+        !shown && !self.missed.unheard.templates && may_be_stray(self.ground(), file)
     }
 
     fn absence(&self, point: &Said) -> Option<Absence> {
@@ -370,7 +370,7 @@ impl<'l> Looking<'l> {
         exports.iter().all(|export| {
             let callback = Callback { file: id.file, export: *export };
             if !self.missed.referred.contains(&Target::Export(id.file, *export)) {
-                return is_idle_reported(self.ground(), id.file);
+                return !self.missed.unheard.exports && is_idle_reported(self.ground(), id.file);
             }
             self.points().any(|point| {
                 let attached = self

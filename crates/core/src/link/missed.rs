@@ -23,6 +23,17 @@ pub struct Miss {
     pub layer: LayerId,
 }
 
+/// What nobody is told of, since its rule is off: it excuses nothing that follows from it.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Unheard {
+    /// References that lead nowhere.
+    pub links: Vec<Link>,
+    /// Templates that nothing shows.
+    pub templates: bool,
+    /// Exports that nothing uses.
+    pub exports: bool,
+}
+
 /// What is missing, and what that leaves in the dark.
 #[derive(Default)]
 pub(super) struct Missed {
@@ -33,6 +44,8 @@ pub(super) struct Missed {
     pub meant_templates: MeantTemplates,
     /// Where to be careful with what seems not to be there.
     pub blind: Blind,
+    /// What nobody is told of.
+    pub unheard: Unheard,
     /// Where each thing that is missing is in the list.
     pub(super) places: FxHashMap<Wanted, usize>,
     /// What was most likely meant by what leads nowhere; true where a placement or a filter meant it.

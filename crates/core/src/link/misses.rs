@@ -5,7 +5,7 @@ use indexmap::IndexMap;
 use rustc_hash::{FxBuildHasher, FxHashMap, FxHashSet};
 
 use super::likely::{Likely, only};
-use super::missed::{Miss, Missed};
+use super::missed::{Miss, Missed, Unheard};
 use super::names::Names;
 use super::point::Renderer;
 use super::reference::{Link, Meant, Outcome, Reference, Target, Wanted};
@@ -17,8 +17,9 @@ pub(super) fn miss(
     renderers: &FxHashMap<Address, Renderer>,
     references: &[Reference],
     referred: FxHashSet<Target>,
+    unheard: Unheard,
 ) -> Missed {
-    let out = Missed { referred, blind: names.ground.blind, ..Missed::default() };
+    let out = Missed { referred, blind: names.ground.blind, unheard, ..Missed::default() };
     let mut grouping = Likely { names, renderers, references, out };
     grouping.group();
     grouping.join_renamed_components();
@@ -39,7 +40,9 @@ impl Likely<'_> {
     fn group(&mut self) {
         let mut groups: IndexMap<Wanted, Vec<usize>, FxBuildHasher> = IndexMap::default();
         for (at, reference) in self.references.iter().enumerate() {
-            if let Outcome::Missing { wanted, .. } = reference.outcome {
+            if let Outcome::Missing { wanted, .. } = reference.outcome
+                && !self.out.unheard.links.contains(&reference.link)
+            {
                 groups.entry(wanted).or_default().push(at);
             }
         }

@@ -61,7 +61,7 @@ pub use ground::{Blind, Ground, MessageUse};
 pub use items::PlacedItem;
 pub use known::{PAGE_KEYS, SITE_KEYS, THEME_KEYS};
 pub use merge::{Breach, BreachKind};
-pub use missed::Miss;
+pub use missed::{Miss, Unheard};
 pub use paths::{component_template, join_import, relative, relative_path};
 pub use point::{
     By, Callback, DeclaredAt, Input, ItemUse, Point, Renderer, Replaced, Retired, Runs, START, Said, Slot, TypeInfo,

@@ -19,7 +19,7 @@ use super::holds::hold;
 use super::known::Known;
 use super::layers::link_layers;
 use super::messages::translate;
-use super::missed::Missed;
+use super::missed::{Missed, Unheard};
 use super::misses::miss;
 use super::modules::import;
 use super::names::Names;
@@ -74,6 +74,11 @@ impl Registry {
         Registry::link(project, facts)
     }
 
+    /// The same theme, linked as if nobody were told of some things.
+    pub fn unhearing(&self, unheard: Unheard) -> Registry {
+        link_facts(self.ground.project.clone(), self.ground.facts.to_vec(), self.ground.partly, unheard)
+    }
+
     /// As [`new`](Registry::new), for rendering many pages: what a page of the preview says beyond its
     /// path and type is not kept. Checking such a registry says less.
     pub fn for_rendering(project: Project, files: &dyn Files) -> Registry {
@@ -84,7 +89,7 @@ impl Registry {
                 early.unwrap_or_else(|| scan_file(&project.with_text(files, id)).without_contents())
             };
             let facts = (0..project.files.len()).map(scanned).collect();
-            link_facts(project, facts, true)
+            link_facts(project, facts, true, Unheard::default())
         })
     }
 
@@ -165,12 +170,12 @@ impl Registry {
 
     /// Links facts that are known already.
     pub fn link(project: Project, facts: Vec<Facts>) -> Registry {
-        link_facts(project, facts, false)
+        link_facts(project, facts, false, Unheard::default())
     }
 }
 
 /// Links facts, step by step: each from what it needs to a value of its own.
-fn link_facts(project: Project, facts: Vec<Facts>, partly: bool) -> Registry {
+fn link_facts(project: Project, facts: Vec<Facts>, partly: bool, unheard: Unheard) -> Registry {
     let ground = Ground::new(project, facts, partly);
     let declared = declare(&ground);
     let names = Names { ground: &ground, declared: &declared };
@@ -213,7 +218,7 @@ fn link_facts(project: Project, facts: Vec<Facts>, partly: bool) -> Registry {
         valued,
     ];
     let (references, referred) = joined(all);
-    let missed = miss(names, &attached.renderers, &references, referred);
+    let missed = miss(names, &attached.renderers, &references, referred, unheard);
     let ties = Ties { names, attached: &attached, used: &used, filled: &filled, carried: &carried };
     let reached = reach(ties, &missed, &references);
     let absences = absent(ties, &missed, &reached, &references);

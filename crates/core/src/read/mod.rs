@@ -103,6 +103,7 @@ pub struct LayerLink {
 }
 
 /// All layers of a theme, lowest first, with the text of their files.
+#[derive(Clone)]
 pub struct Project {
     /// The layers, the host first and the checked theme last.
     pub layers: Vec<Layer>,

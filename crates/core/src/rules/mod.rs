@@ -20,7 +20,7 @@ mod translations;
 mod usage;
 mod ways_out;
 
-use crate::link::{Link, Registry};
+use crate::link::{Link, Registry, Unheard};
 use crate::scan::Shape;
 
 pub use example::Example;
@@ -204,6 +204,28 @@ pub fn blinding(registry: &Registry) -> Vec<Finding> {
 
 /// Checks a theme under all rules.
 pub fn check(registry: &Registry) -> Checked {
+    let unheard = unheard(registry);
+    if unheard == Unheard::default() {
+        return checked(registry);
+    }
+    // What stays silent because a rule tells its cause has to be told where that rule is off.
+    checked(&registry.unhearing(unheard))
+}
+
+/// What the rules that are off would tell.
+fn unheard(registry: &Registry) -> Unheard {
+    let settings = registry.top_manifest().map(|manifest| manifest.check.rules.as_slice()).unwrap_or_default();
+    let off = |rule: &Rule| settings.iter().any(|(name, level)| name.name == rule.name && level.name == "off");
+    let told = |link: &Link| ALL.iter().any(|rule| rule.links.contains(link) && !off(rule));
+    let links = ALL.iter().filter(|rule| off(rule)).flat_map(|rule| rule.links).copied();
+    Unheard {
+        links: links.filter(|link| !told(link)).collect(),
+        templates: off(&usage::unreached_template::RULE),
+        exports: off(&callbacks::idle_callback::RULE),
+    }
+}
+
+fn checked(registry: &Registry) -> Checked {
     let mut found = Vec::new();
     for rule in ALL {
         (rule.check)(registry, &mut found);

@@ -246,3 +246,50 @@ fn safe_mends_remove_the_finding_and_add_none() {
     }
     assert!(tried >= 8, "only {tried} rules have a safe mend");
 }
+
+#[test]
+fn a_rule_that_is_off_hides_nothing_else() {
+    use super::restraint::{page, told};
+    let with = |off: &str| {
+        let off = if off.is_empty() { String::new() } else { format!("\n[check]\nrules = {{ {off} = \"off\" }}\n") };
+        told(&[
+            ("truehook.toml", format!("[region.aside]\nlabel = \"A\"\n{off}")),
+            ("markup/page.html", page("{{ place(\"region:asid\") }}")),
+        ])
+    };
+    assert_eq!(with(""), ["undeclared-point"]);
+    assert_eq!(with("undeclared-point"), ["unplaced-point"]);
+    let stray = |off: &str| {
+        let off = if off.is_empty() { String::new() } else { format!("\n[check]\nrules = {{ {off} = \"off\" }}\n") };
+        told(&[
+            ("truehook.toml", format!("[region.aside]\nlabel = \"A\"\n{off}")),
+            ("markup/spare.html", "<p>Spare {{ place(\"region:aside\") }}</p>\n".into()),
+        ])
+    };
+    assert_eq!(stray(""), ["unreached-template"]);
+    assert_eq!(stray("unreached-template"), ["unreached-placement"]);
+    let block = |off: &str| {
+        let off = if off.is_empty() { String::new() } else { format!("\n[check]\nrules = {{ {off} = \"off\" }}\n") };
+        told(&[
+            ("truehook.toml", format!("[region.aside]\nlabel = \"A\"\n{off}")),
+            (
+                "markup/page.html",
+                "{% extends \"layout.html\" %}\n{% block nowhere %}{{ place(\"region:aside\") }}{% endblock %}\n"
+                    .into(),
+            ),
+        ])
+    };
+    assert_eq!(block(""), ["lost-block"]);
+    assert_eq!(block("lost-block"), ["unreached-placement"]);
+}
+
+#[test]
+fn an_ignore_is_not_idle_where_the_rule_can_not_see() {
+    use super::restraint::{page, told};
+    let with = |layout: &str| {
+        let text = "[region.kiosk]\nlabel = \"K\"\n\n[[check.ignore]]\nrule = \"unplaced-point\"\npoint = \"region:kiosk\"\nbecause = \"placed by the kiosk\"\n";
+        told(&[("truehook.toml", text.into()), ("markup/page.html", page(layout))])
+    };
+    assert_eq!(with(""), [""; 0]);
+    assert_eq!(with("{% include page.title %}").iter().filter(|rule| *rule == "idle-ignore").count(), 0);
+}

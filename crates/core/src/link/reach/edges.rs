@@ -1,7 +1,7 @@
 //! What each part of the graph leads to.
 
 use super::super::point::{Callback, ItemUse, Renderer, Runs, Said};
-use super::super::reference::{Target, Wanted};
+use super::super::reference::{Link, Target, Wanted};
 use super::super::types::Types;
 use super::super::wellknown::{body_partial, body_region, menu_partial};
 use super::Reaching;
@@ -65,6 +65,9 @@ impl Reaching<'_> {
     /// counts as shown.
     fn lost_edges(&self, file: FileId, graph: &Graph, edges: &mut Vec<Edge>) {
         let Some(template) = self.ties.names.ground.template(file) else { return };
+        if self.missed.unheard.links.contains(&Link::BlockToBlock) {
+            return;
+        }
         let lost = self.chains.lost_blocks(file).into_iter().filter_map(|block| template.block(block.name));
         let outside = (!template.outside.is_empty()).then_some(SectionId(0));
         edges.extend(lost.chain(outside).map(|section| Edge {

@@ -1,6 +1,6 @@
 //! An ignore that ignores nothing
 
-use crate::link::Registry;
+use crate::link::{Blind, Registry};
 use crate::names::nearest;
 use crate::rules::{ALL, Example, Finding, Level, Rule, is_rule};
 use crate::scan::{CheckIgnore, IgnoreComment, Named};
@@ -109,8 +109,10 @@ pub fn apply(registry: &Registry, findings: &mut Vec<Finding>) -> usize {
         kept
     });
     let ignored = before - findings.len();
+    // Where something can't be seen rules say less, and what they would say may be what is ignored.
+    let blind = registry.blind() != Blind::default();
     for (ignore, used) in ignores.iter().zip(used) {
-        if !used {
+        if !used && !(blind && is_rule(&ignore.rule().name) && ignore.is_reasoned()) {
             findings.push(idle(registry, ignore));
         }
     }
