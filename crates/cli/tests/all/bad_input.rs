@@ -265,7 +265,7 @@ fn previews_that_can_not_be() {
         Terminal::new()
             .manifest("[menu.top]\nlabel = \"Top\"\n\n[option.wide]\nlabel = \"Wide\"\ntype = \"boolean\"\ndefault = false\n\n[section.band]\nlabel = \"Band\"\noffer = [{ label = \"A band\" }]\ninputs.rows = { type = \"array\", items = { type = \"integer\", minimum = 1 }, default = [] }\n")
             .file("marsh/markup/sections/band.html", "{{ rows | length }}")
-            .replace("marsh/markup/layout.html", "    {{ place(\"region:main\") }}", "    {{ place(\"region:main\") }}{{ place(\"sections\") }}{{ place(\"menu:top\") }}")
+            .replace("marsh/markup/layout.html", "    {{ place(\"region:main\") }}", "    {{ place(\"region:main\") }}{{ place(\"sections\") }}{{ place(\"menu:top\") }}{{ options.wide }}")
             .file("marsh/preview/site.toml", site)
             .file("marsh/preview/pages/a.toml", format!("path = \"/\"\ntype = \"front\"\ntitle = \"A\"\n{page}"))
             .types("check")

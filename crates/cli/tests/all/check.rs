@@ -116,7 +116,7 @@ fn a_copy_of_a_template_that_lost_a_hook() {
         .file("saltmarsh/markup/layout.html", copy)
         .types("check")
         .ends(1)
-        .finds_only("lost-placement", "markup/layout.html:1:1")
+        .finds_only("lost-placement", "markup/layout.html:36:3")
         .says("../foreshore/markup/layout.html:36:12")
         .says("foreshore:credits.js#show");
 }

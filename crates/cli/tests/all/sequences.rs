@@ -106,6 +106,11 @@ fn follow(terminal: &Terminal, open: &mut Vec<String>) -> usize {
             }
             let said = terminal.types(&format!("place {rest}")).ends(0);
             open.extend(next(&said.stdout));
+        } else if let Some(read) = step.strip_prefix("read it: ").or_else(|| step.strip_prefix("place it: ")) {
+            let read = read.split(", or").next().unwrap();
+            if !layout.contains(read) {
+                terminal.write("marsh/markup/layout.html", layout.replace("<body>", &format!("<body>\n  {read}")));
+            }
         } else {
             // A filter is put to use by hand, as the line says: in a template: {{ value | through("…") }}
             let through = step.strip_prefix("in a template: ").unwrap_or_else(|| panic!("what to do with: {step}"));

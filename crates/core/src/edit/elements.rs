@@ -36,6 +36,15 @@ pub(super) struct Element {
     pub close: Option<Span>,
 }
 
+impl Element {
+    /// How it may be found, the shortest first.
+    pub fn selectors(&self) -> Vec<String> {
+        let classes = self.classes.iter().map(|class| format!("{}.{class}", self.name));
+        let id = self.id.iter().map(|id| format!("#{id}"));
+        [self.name.clone()].into_iter().chain(id).chain(classes).collect()
+    }
+}
+
 /// All elements of a text, in their order.
 pub(super) fn elements(html: &str) -> Vec<Element> {
     let mut emitter = DefaultEmitter::<usize>::new_with_span();

@@ -70,6 +70,23 @@ pub fn suggest(registry: &Registry, point: Address, file: Option<FileId>) -> Opt
     })
 }
 
+/// How `place` is told of the place beside a line of a template, where that line begins or ends an element that a
+/// selector finds: `--before footer`, `--after main`.
+pub fn beside(registry: &Registry, file: FileId, line: Span, behind: bool) -> Option<String> {
+    let html = html_alone(registry.project().file(file).text())?;
+    let elements = elements(&html);
+    let is_it = |element: &&Element| match behind {
+        false => element.open.start == line.start,
+        true => element.close.unwrap_or(element.open).end == line.end,
+    };
+    let element = elements.iter().find(is_it)?;
+    let written = element.selectors().into_iter().find(|written| {
+        let selector: Option<Selector> = written.parse().ok();
+        selector.is_some_and(|selector| matches!(selector.find(&elements)[..], [one] if one.open == element.open))
+    })?;
+    Some(format!("{} {written}", if behind { "--after" } else { "--before" }))
+}
+
 fn is_component(registry: &Registry, file: FileId) -> bool {
     registry.points().any(|point| point.address.kind.is_component() && point.renderer == Some(Renderer::Template(file)))
 }

@@ -11,15 +11,30 @@ pub fn braces(text: &str, span: Span) -> Option<Range<usize>> {
     Some(start..end)
 }
 
-/// Where in a copy of a template something belongs that the original has: the line behind which it stood, as the
-/// copy has that line, or the line before which it stood.
-pub fn counterpart(original: &str, at: usize, copy: &str) -> Option<(Span, &'static str)> {
+/// Where in a copy of a template something belongs that the original has.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Counterpart {
+    /// A line of the copy that the original has, too.
+    pub line: Span,
+    /// Does what is lacking stand behind that line, and not before it?
+    pub behind: bool,
+}
+
+/// Where in a copy something belongs that stands at a place of the original: beside the nearest line that both
+/// have, one as deep as it where there is one.
+pub fn counterpart(original: &str, at: usize, copy: &str) -> Option<Counterpart> {
     let start = original[..at].rfind('\n').map_or(0, |end| end + 1);
-    let before = original[..start].lines().rev().filter_map(|line| same_line(line, copy)).next();
-    let after = || original[at..].lines().skip(1).filter_map(|line| same_line(line, copy)).next();
-    before
-        .map(|span| (span, "in the original it stands behind this"))
-        .or_else(|| Some((after()?, "in the original it stands before this")))
+    let own = original[start..].lines().next().unwrap_or_default();
+    let before = original[..start].lines().rev().enumerate().map(|(far, line)| (far, line, true));
+    let after = original[at..].lines().skip(1).enumerate().map(|(far, line)| (far, line, false));
+    let mut lines: Vec<(usize, &str, bool)> = before.chain(after).collect();
+    lines.sort_by_key(|(far, line, behind)| (indent(line) != indent(own), *far, !behind));
+    lines.into_iter().find_map(|(_, line, behind)| Some(Counterpart { line: same_line(line, copy)?, behind }))
+}
+
+/// How far a line is set in.
+fn indent(line: &str) -> &str {
+    &line[..line.len() - line.trim_start().len()]
 }
 
 /// The line of a text that says the same as another one, where only one does.

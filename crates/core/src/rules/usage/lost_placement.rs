@@ -2,7 +2,7 @@
 
 use crate::link::{Lack, Registry};
 use crate::rules::telling::needing_places;
-use crate::rules::usage::{at_counterpart, place_command};
+use crate::rules::usage::{at_counterpart, place_command, put_back};
 use crate::rules::{Example, Finding, Level, Rule};
 
 /// What this rule says, with its examples.
@@ -86,7 +86,9 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         }
         finding = at_counterpart(registry, finding, original, copy);
         finding = finding.at(registry, original, "the original has it here");
-        let finding = needing_places(registry, finding, absence.point);
-        found.push(finding.mend(place_command(registry, absence.point, Some(copy))));
+        finding = needing_places(registry, finding, absence.point);
+        finding = finding.mend(place_command(registry, absence.point, Some(copy)));
+        finding.mend = put_back(registry, absence.point, original, copy).or(finding.mend);
+        found.push(finding);
     }
 }

@@ -20,19 +20,50 @@ pub mod unseen_offer;
 pub mod wrong_spot;
 
 use crate::address::Address;
-use crate::edit::template::suggest;
+use crate::edit::template::{beside, suggest};
 use crate::link::{Registry, START, Taken};
-use crate::rules::Finding;
-use crate::source::{FileId, Place};
+use crate::rules::{Finding, Mend};
+use crate::source::{Edit, FileId, Place, Span};
 
 /// Adds where in a copy of a template something is lacking that stands at a place of the original.
 pub fn at_counterpart(registry: &Registry, finding: Finding, original: Place, copy: FileId) -> Finding {
     let text = |file: FileId| registry.project().file(file).text();
     let at = registry.span(original).start as usize;
     match around::counterpart(text(original.file), at, text(copy)) {
-        Some((span, label)) => finding.at_span(copy, span, format!("the copy lacks it: {label}")),
+        Some(found) => {
+            let side = if found.behind { "behind" } else { "before" };
+            finding.at_span(copy, found.line, format!("the copy lacks it: in the original it stands {side} this"))
+        }
         None => finding.at(registry, Place { file: copy, at: START }, "the copy lacks it"),
     }
+}
+
+/// The mend that puts into a copy what the original has at a place, where that is a line of its own.
+pub fn put_back(registry: &Registry, point: Address, original: Place, copy: FileId) -> Option<Mend> {
+    let text = |file: FileId| registry.project().file(file).text();
+    let from = text(original.file);
+    let at = registry.span(original).start as usize;
+    let start = from[..at].rfind('\n').map_or(0, |end| end + 1);
+    let line = from[start..].lines().next()?.trim();
+    let whole = line.starts_with('{') && line.ends_with('}') && line.matches(['{', '}']).count() == 4;
+    let found = around::counterpart(from, at, text(copy)).filter(|_| whole)?;
+    let into = text(copy);
+    let begin = into[..found.line.range().start].rfind('\n').map_or(0, |end| end + 1);
+    let indent = &into[begin..found.line.range().start];
+    let number = into[..begin].lines().count() + 1;
+    let (at, new, side) = match found.behind {
+        true => (found.line.range().end, format!("\n{indent}{line}"), "behind"),
+        false => (begin, format!("{indent}{line}\n"), "before"),
+    };
+    let edit = Edit { file: copy, span: Span::new(at, at), new };
+    let source = registry.project().file(copy);
+    let plain = line == format!("{{{{ place(\"{point}\") }}}}");
+    let beside = beside(registry, copy, found.line, found.behind).filter(|_| plain);
+    let text = match beside {
+        Some(beside) => format!("truehook place {point} --in {} {beside}", source.name()),
+        None => format!("put {line} {side} line {number} of {}", source.path),
+    };
+    Some(Mend { text, safe: false, edits: vec![edit] })
 }
 
 /// Adds what took a placement away, and where that was.

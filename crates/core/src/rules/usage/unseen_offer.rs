@@ -1,7 +1,7 @@
 //! Site editors are offered a region, an area or a menu spot that no page shows
 
-use crate::link::{Lack, Registry};
-use crate::rules::usage::at_taken;
+use crate::link::{Lack, Registry, Taken};
+use crate::rules::usage::{at_taken, put_back};
 use crate::rules::{Example, Finding, Level, Rule};
 
 /// What this rule says, with its examples.
@@ -70,6 +70,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             finding.at(registry, declared.place, format!("the {} is declared here", absence.point.kind))
         });
         let name = absence.point;
-        found.push(finding.mend(format!("place it, or drop it: [{}.{}] dropped = true", name.kind, name.name)));
+        let mut finding = finding.mend(format!("place it, or drop it: [{}.{}] dropped = true", name.kind, name.name));
+        if let Taken::Copy { copy, original } = taken {
+            finding.mend = put_back(registry, absence.point, original, copy).or(finding.mend);
+        }
+        found.push(finding);
     }
 }
