@@ -48,7 +48,10 @@ fn paths(names: Names<'_>) -> Option<Vec<(String, Option<FileId>)>> {
         return None;
     }
     let own = ground.pages().filter_map(|(file, page)| Some((page.path?.name.to_string(), Some(file))));
-    let samples = names.declared.types.iter().map(|page_type| match page_type.name.as_str() {
+    // A page stands in for each type that no page has.
+    let has = |name: Name| ground.pages().any(|(_, page)| page.page_type.is_some_and(|own| own.name == name));
+    let without = names.declared.types.iter().filter(|page_type| !has(page_type.name));
+    let samples = without.map(|page_type| match page_type.name.as_str() {
         "front" => ("/".to_string(), None),
         name => (format!("/{name}/"), None),
     });
@@ -161,7 +164,7 @@ impl Naming<'_> {
         let outcome = match paths.iter().find(|(path, _)| same(path)) {
             Some((_, page)) => Outcome::Found(page.map_or(Target::Given, Target::File)),
             None => {
-                let words = || paths.iter().map(|(path, _)| path.as_str());
+                let words = || paths.iter().filter(|(_, page)| page.is_some()).map(|(path, _)| path.as_str());
                 let meant = nearest(written, words()).and_then(|near| {
                     let page = paths.iter().find(|(path, _)| path == near)?.1;
                     let rest = &named.name.as_str()[written.len()..];

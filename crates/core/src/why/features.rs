@@ -4,7 +4,7 @@ use super::answer::{LinkName, WhyLine, WhyLink, said};
 use super::asking::Asking;
 use super::points::declared;
 use crate::address::Address;
-use crate::link::{By, Feed, Outcome, Point, START, Target};
+use crate::link::{By, Feed, Link, Outcome, Point, START, Target};
 use crate::names::{hint, nearest};
 use crate::source::Place;
 use crate::view::{AssetView, FeatureView};
@@ -152,25 +152,16 @@ pub(super) fn option(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     };
     let mut chain = vec![declared(asking, point)];
     let leads = |reference: &&crate::link::Reference| reference.outcome == Outcome::Found(Target::Point(address));
-    let chosen = registry.references().iter().filter(leads).filter(|one| one.link == crate::link::Link::ChoiceToOption);
+    let chosen = registry.references().iter().filter(leads).filter(|one| one.link == Link::ChoiceToOption);
     let chosen: Vec<WhyLine> = chosen.map(|one| asking.line(one.from, "the site chooses it")).collect();
     chain.push(match chosen.is_empty() {
         true => WhyLink::idle(LinkName::Chosen, "the site chooses nothing, so its default counts"),
         false => WhyLink::good(LinkName::Chosen, chosen),
     });
-    let read = registry.references().iter().filter(leads).filter(|one| one.link != crate::link::Link::ChoiceToOption);
-    let mut lines: Vec<WhyLine> = read.map(|one| asking.line(one.from, "")).collect();
-    // Callbacks read it out of their context.
-    for (at, file) in registry.project().files.iter().enumerate() {
-        let text = file.text();
-        let name = format!("options.{}", address.name);
-        if let (crate::source::FileKind::Module, Some(found)) = (file.kind, text.find(&name)) {
-            let id = crate::source::FileId(at as u32);
-            let span = crate::source::Span::new(found, found + name.len());
-            let place = crate::view::PlaceView::new(registry, id, span);
-            lines.push(WhyLine { place: Some(place), text: "a callback reads it".to_string() });
-        }
-    }
+    let read = registry.references().iter().filter(leads).filter(|one| one.link != Link::ChoiceToOption);
+    let text = |link| if link == Link::PropertyToName { "a callback reads it" } else { "" };
+    let mut lines: Vec<WhyLine> = read.map(|one| asking.line(one.from, text(one.link))).collect();
+    lines.dedup_by_key(|line| line.place.as_ref().map(|place| (place.file.clone(), place.line)));
     chain.push(match lines.is_empty() {
         true => WhyLink::broken(LinkName::Read, vec![said("–")], "no template, callback or condition reads it"),
         false => WhyLink::good(LinkName::Read, lines),

@@ -1,8 +1,9 @@
 //! An option that nothing reads
 
-use crate::address::Kind;
+use crate::address::{Kind, Role};
 use crate::link::{Link, Outcome, Registry, Target};
 use crate::names;
+use crate::rules::telling::callbacks;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::Shape;
 
@@ -76,15 +77,20 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
 
 /// Does something take the options as a whole, or ask for one whose name can't be seen?
 fn hands_all_on(registry: &Registry) -> bool {
-    registry.all_facts().iter().any(|facts| match &facts.shape {
+    let templates = registry.all_facts().iter().any(|facts| match &facts.shape {
         Shape::Template(template) => template
             .reads
             .iter()
             .any(|read| read.path[0].name == "options" && read.path.get(1).is_none_or(|second| second.name.is_empty())),
-        Shape::Module(module) => module.exports.iter().flat_map(|export| &export.takes).any(|taken| {
-            let names: Vec<&str> = taken.path.iter().map(|step| step.named.name.as_str()).collect();
-            taken.whole && (names.is_empty() || names == ["options"])
-        }),
         _ => false,
-    })
+    });
+    templates
+        || callbacks(registry).into_iter().any(|(callback, _, role)| {
+            let context = u8::from(role != Some(Role::Listener));
+            let takes = registry.export(callback).map_or(&[][..], |export| &export.takes);
+            takes.iter().any(|taken| {
+                let names: Vec<&str> = taken.path.iter().map(|step| step.named.name.as_str()).collect();
+                taken.whole && taken.param == context && (names.is_empty() || names == ["options"])
+            })
+        })
 }

@@ -49,6 +49,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             continue;
         }
         let layer = registry.project().layer(*layer);
+        // A manifest that can't be read states nothing.
+        if registry.facts(layer.manifest).shape.is_broken() {
+            continue;
+        }
         let name = if layer.built_in { "standard" } else { layer.name.as_str() };
         let has = if version.is_empty() { "states no version".to_string() } else { format!("is version {version}") };
         let message = format!("`{name}` {has}, but {wanted} is asked for");

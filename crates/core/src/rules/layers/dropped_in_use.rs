@@ -41,7 +41,12 @@ dropped = true
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for point in registry.points() {
         let Some(By { layer: by, place }) = point.dropped else { continue };
-        let uses = references_from(registry, point.address, by);
+        let mut uses = references_from(registry, point.address, by);
+        // Where a feature is dropped, it is named, and that is no use of it.
+        let says = |found: &&crate::link::Reference| {
+            found.link == Link::FeatureToOffer && found.layer == by && found.from.file == place.file
+        };
+        uses.retain(|found| !says(found));
         if let Some(layer) = uses.iter().map(|found| found.layer).max() {
             let verb = match uses[0].link {
                 Link::AttachmentToPoint => "attached to",
