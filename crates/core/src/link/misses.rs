@@ -10,6 +10,8 @@ use super::names::Names;
 use super::point::Renderer;
 use super::reference::{Link, Meant, Outcome, Reference, Target, Wanted};
 use crate::address::Address;
+use crate::name::Name;
+use crate::source::Place;
 
 /// Groups what is missing. What was most likely meant counts as referred to.
 pub(super) fn miss(
@@ -24,6 +26,7 @@ pub(super) fn miss(
     grouping.group();
     grouping.join_renamed_components();
     grouping.join_renamed_features();
+    grouping.excuse_orders();
     let mut missed = grouping.out;
     for (at, miss) in missed.misses.iter().enumerate() {
         missed.places.insert(miss.wanted, at);
@@ -121,6 +124,34 @@ impl Likely<'_> {
         unknown.meant = Some(Meant { written, target: Target::Point(feature), certain: false });
         unknown.references.extend(references);
         self.out.misses.retain(|miss| miss.wanted != Wanted::Feature(asked));
+    }
+
+    /// An order that names what a replacement would have put there, where that replacement leads nowhere.
+    fn excuse_orders(&mut self) {
+        let failed = |at: &Place| {
+            let mut all = self.references.iter().filter(|reference| reference.from == *at);
+            all.any(|reference| matches!(reference.outcome, Outcome::Missing { .. }))
+        };
+        let mut lost: Vec<Name> = Vec::new();
+        for (_, file) in self.names.ground.manifests() {
+            let replacements = self.names.ground.manifest(file).map(|manifest| manifest.replacements.as_slice());
+            for replacement in replacements.unwrap_or_default() {
+                let (old, new) = (Place { file, at: replacement.call.at }, Place { file, at: replacement.with.at });
+                if failed(&old) || failed(&new) {
+                    let meant = self.references.iter().filter(|reference| reference.from == new);
+                    lost.extend(meant.filter_map(|reference| match reference.outcome {
+                        Outcome::Missing { meant, .. } => meant.map(|meant| meant.written),
+                        _ => None,
+                    }));
+                    lost.push(replacement.with.raw);
+                }
+            }
+        }
+        let excused = |miss: &Miss| {
+            miss.link == Link::OrderToSlot
+                && matches!(miss.wanted, Wanted::Slot(_, name) | Wanted::AnySlot(name) if lost.contains(&name))
+        };
+        self.out.misses.retain(|miss| !excused(miss));
     }
 
     /// A component that was renamed lacks a template, and its old name is asked for: one mistake.

@@ -5,6 +5,7 @@ use std::sync::Arc;
 
 use minijinja::Value;
 use truehook_core::address::{Address, Kind};
+use truehook_core::link::MENU_ARGUMENTS;
 use truehook_core::name::Name;
 use truehook_core::scan::OutletKind;
 use truehook_core::source::LayerId;
@@ -29,6 +30,18 @@ impl PageHost {
     }
 }
 
+/// Says which arguments a point does not take, so that they are lost.
+fn note_strangers(here: &Here<'_>, address: Address, args: &[(String, Value)]) {
+    let Some(point) = here.page.registry().point(address).filter(|_| !args.is_empty()) else { return };
+    let takes = |name: &str| match address.kind {
+        Kind::Menu => MENU_ARGUMENTS.contains(&name),
+        _ => point.passed().iter().any(|input| input.field.name == *name),
+    };
+    for (name, _) in args.iter().filter(|(name, _)| !takes(name)) {
+        here.page.fail(Failure::at(address, format!("it takes no `{name}`, which is lost")));
+    }
+}
+
 impl Host for PageHost {
     fn place(&self, here: &Here<'_>, address: &str, args: Given) -> String {
         let page = here.page;
@@ -47,6 +60,7 @@ impl Host for PageHost {
             None => {}
         }
         if let Some(point) = page.shared.names.placed.get(address) {
+            note_strangers(here, *point, &args);
             return page.leave_hole(Hole::Point { point: *point, args, held: Vec::new() });
         }
         match address.parse::<Address>() {
@@ -57,6 +71,9 @@ impl Host for PageHost {
     }
 
     fn through(&self, here: &Here<'_>, address: &str, value: Value, args: &[(String, Value)]) -> Value {
+        if let Ok(point) = address.parse() {
+            note_strangers(here, point, args);
+        }
         filters::send_through(here, address, value, args)
     }
 

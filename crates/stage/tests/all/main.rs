@@ -15,4 +15,5 @@ mod render;
 mod roles;
 mod sites;
 mod small;
+mod sown;
 mod words;
