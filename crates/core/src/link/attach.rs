@@ -247,7 +247,9 @@ impl Attaching<'_> {
             Outcome::Found(Target::Point(address)) => return Some(address),
             Outcome::Missing { meant, .. } => {
                 // Where the attachment meant stands elsewhere, that place is what was meant.
-                let elsewhere = self.anywhere(layer, &named, waiting).map(|(address, _)| address);
+                let found = self.anywhere(layer, &named, waiting);
+                self.out.refs.referred.extend(found.map(|(_, place)| Target::Slot(place)));
+                let elsewhere = found.map(|(address, _)| address);
                 let written = |address: Address| Meant {
                     written: address.to_string().as_str().into(),
                     target: Target::Point(address),

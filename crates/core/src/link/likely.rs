@@ -11,7 +11,7 @@ use super::reference::{Meant, Outcome, Reference, Target, Wanted};
 use crate::address::{Address, Kind};
 use crate::name::Name;
 use crate::read::FileKind;
-use crate::scan::{Prefix, SectionKind};
+use crate::scan::{Attached, Prefix, SectionKind};
 use crate::source::{FileId, LayerId, Place};
 
 /// The search for what was most likely meant.
@@ -97,6 +97,8 @@ impl Likely<'_> {
                 Some(meant(alone, Target::Macro(file, alone)))
             }
             Wanted::Module(layer, raw) => self.orphan_module(wanted, layer, raw),
+            Wanted::Slot(address, written) => self.orphan_slot(Some(address), written),
+            Wanted::AnySlot(written) => self.orphan_slot(None, written),
             _ => None,
         }
     }
@@ -123,6 +125,28 @@ impl Likely<'_> {
         };
         let alone = only(free()).or_else(|| only(free().filter(bare))).or_else(|| only(free().filter(filed)))?;
         Some(meant(alone.address.to_string(), Target::Point(alone.address)))
+    }
+
+    /// Of the callbacks that a layer attaches, the only one of the same module that nothing takes away, replaces or
+    /// orders.
+    fn orphan_slot(&self, point: Option<Address>, written: Name) -> Option<Meant> {
+        let (Prefix::Layer(layer), rest) = Prefix::split(&written) else { return None };
+        let (module, _) = rest.split_once('#')?;
+        let ground = self.names.ground;
+        let own = ground.manifests().into_iter().filter(|(of, _)| ground.project.layer(*of).name == layer);
+        let attachments =
+            own.filter_map(|(_, file)| Some((file, ground.manifest(file)?))).flat_map(|(file, manifest)| {
+                manifest.attachments.iter().map(move |attachment| (Place { file, at: attachment.at }, attachment))
+            });
+        let found = attachments.filter_map(|(place, attachment)| match attachment.what {
+            Attached::Call(call) if call.prefix == Prefix::None && call.file == *module => {
+                let there = point.is_none_or(|point| attachment.to.address == Some(point));
+                (there && self.is_free(Target::Slot(place))).then_some((place, call.raw))
+            }
+            _ => None,
+        });
+        let (place, call) = only(found)?;
+        Some(meant(format!("{layer}:{call}"), Target::Slot(place)))
     }
 
     fn orphan_message(&self) -> Option<Meant> {

@@ -70,7 +70,11 @@ impl Likely<'_> {
                 (std::cmp::Reverse(reference.layer), overrides, reference.link, reference.from)
             });
             let first = self.references[references[0]];
-            let Outcome::Missing { meant, .. } = first.outcome else { continue };
+            // One that asks with more words may know what was meant.
+            let meant = references.iter().find_map(|at| match self.references[*at].outcome {
+                Outcome::Missing { meant, .. } => meant,
+                _ => None,
+            });
             // What nothing else asks for is a better guess than what is asked for elsewhere.
             let meant = match meant {
                 Some(near) if near.certain || !self.out.referred.contains(&near.target) => Some(near),

@@ -182,6 +182,13 @@ impl Attaching<'_> {
             })
             .collect();
         let words = || written.iter().map(String::as_str);
+        // The right callback, of another layer than is said.
+        let (_, own) = Prefix::split(&named.name);
+        let mut elsewhere = written.iter().enumerate().filter(|(_, word)| Prefix::split(word).1 == own);
+        if let (Some((at, word)), None) = (elsewhere.next(), elsewhere.next()) {
+            let target = Target::Slot(slots[at].place);
+            return Some(Meant { written: word.as_str().into(), target, certain: true });
+        }
         let near = names::nearest(&named.name, words())?;
         let at = written.iter().position(|word| word == near)?;
         let certain = names::certain(&named.name, words()).is_some();

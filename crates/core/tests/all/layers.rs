@@ -242,3 +242,32 @@ fn two_layers_of_one_name_are_an_error() {
     let registry = Registry::new(open(&memory, "a/twin"));
     assert_eq!(serious(&registry), ["[bad-name] two layers are called `twin`"]);
 }
+
+#[test]
+fn a_release_renames_several_things() {
+    use truehook_core::rules;
+    let mut files = truehook_core::rules::Example(&[
+        ("truehook.toml", "[theme]\nname = \"example\"\nlabel = \"E\"\nbase = { path = \"../shore\" }\n\n[[detach]]\nfrom = \"hook:old\"\ncall = \"shore:base.js#first\"\n\n[[replace]]\ncall = \"shore:base.js#second\"\nwith = \"own.js#new\"\n\n[[attach]]\nto = \"hook:old\"\ncall = \"own.js#more\"\n"),
+        ("code/own.js", "export const more = () => \"m\";\nexport { more as new };\n"),
+        ("../shore/truehook.toml", "[theme]\nname = \"shore\"\nlabel = \"S\"\nopen = true\n\n[hook.zeppelin]\nabout = \"H\"\n\n[[attach]]\nto = \"hook:zeppelin\"\ncall = \"base.js#first\"\n\n[[attach]]\nto = \"hook:zeppelin\"\ncall = \"base.js#quicksand\"\n"),
+        ("../shore/code/base.js", "export const first = () => \"f\";\nexport const quicksand = () => \"q\";\n"),
+    ])
+    .files();
+    files.insert(
+        "/site/example/markup/page.html",
+        "{% extends \"layout.html\" %}\n{% block main %}{{ super() }}{{ place(\"hook:zeppelin\") }}{% endblock %}\n",
+    );
+    let registry =
+        truehook_core::link::Registry::new(truehook_core::read::Project::open(&files, "/site/example".into()).unwrap());
+    let told: Vec<String> = rules::check(&registry)
+        .findings
+        .iter()
+        .filter(|f| f.level > rules::Level::Note)
+        .map(|f| format!("{} {:?}", f.rule, f.mend.as_ref().map(|m| &m.text)))
+        .collect();
+    let wanted = [
+        "replace-target Some(\"write `shore:base.js#quicksand`, if that was meant\")",
+        "undeclared-point Some(\"write `hook:zeppelin`, if that was meant\")",
+    ];
+    assert_eq!(told, wanted);
+}

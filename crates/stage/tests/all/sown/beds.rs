@@ -16,13 +16,13 @@ pub fn sow(seed: u64) -> Sown {
     sower.add(&manifest, "[theme]\nname = \"site\"\nlabel = \"Site\"\nversion = \"1.0.0\"\nbase = { path = \"../shore\", version = \"^1\" }\n");
     sower.add(&at(ROOT, "code/own.js"), "import { html, place, t } from \"truehook\";\n");
     sower.add(&at(ROOT, "preview/site.toml"), "title = \"A site\"\nmotto = \"Words\"\nlanguage = \"en\"\n");
-    let beds: [fn(&mut Sower); 15] = [
-        spot, listener, option, partial, filter, section, menu, block, included, library, message, asset, body, colour,
-        inherited,
+    let beds: [fn(&mut Sower); 16] = [
+        one_type, spot, listener, option, partial, filter, section, menu, block, included, library, message, asset,
+        body, colour, inherited,
     ];
     let mut all = beds.to_vec();
     sower.rng.shuffle(&mut all);
-    all.truncate(11);
+    all.truncate(12);
     all.iter().for_each(|bed| bed(&mut sower));
     finish(&mut sower);
     sower.harvest()
@@ -57,13 +57,17 @@ fn spot(sower: &mut Sower) {
     let declared = sower.or("declaration renamed", &name, "zeppelin", &name, &page);
     sower.add(&manifest, &format!("\n[{kind}.{declared}]\nlabel = \"A spot\"\n"));
     let placed = sower.slip("placement", &name, &manifest);
+    let whole = format!("{kind}:{placed}");
+    let bare = sower.or("prefix lost", &whole, &name, &name, "");
+    let other = if kind == "region" { "area" } else { "region" };
+    let whole = sower.or("kind wrong", &bare, &format!("{other}:{name}"), &name, &manifest);
     let again = format!("{{{{ place(\"{kind}:{name}\") }}}}");
     let twice = sower.or("placed twice", "", &again, &name, "");
     let text = match sower.yes() {
-        true => format!(
-            "{{% if filled(\"{kind}:{name}\") %}}<div>{{{{ place(\"{kind}:{placed}\") }}}}</div>{{% endif %}}{twice}\n"
-        ),
-        false => format!("{{{{ place(\"{kind}:{placed}\") }}}}{twice}\n"),
+        true => {
+            format!("{{% if filled(\"{kind}:{name}\") %}}<div>{{{{ place(\"{whole}\") }}}}</div>{{% endif %}}{twice}\n")
+        }
+        false => format!("{{{{ place(\"{whole}\") }}}}{twice}\n"),
     };
     let lost = sower.or("placement gone", &text, "", &name, &manifest);
     sower.page.push_str(&lost);
@@ -84,6 +88,20 @@ fn spot(sower: &mut Sower) {
     );
 }
 
+/// A type of page with a template of its own, which keeps what the layout has.
+fn one_type(sower: &mut Sower) {
+    let shown = sower.or("lost on one type", "{{ super() }}", "", "region:main", &at(BASE, "markup/layout.html"));
+    sower.add(
+        &at(ROOT, "markup/missing.html"),
+        &format!("{{% extends \"layout.html\" %}}\n{{% block main %}}{shown}<p>Not here</p>{{% endblock %}}\n"),
+    );
+    sower.add(
+        &at(ROOT, "preview/pages/missing.toml"),
+        "path = \"/missing/\"\ntype = \"missing\"\ntitle = \"Missing\"\nbody = \"missing.md\"\n",
+    );
+    sower.add(&at(ROOT, "preview/pages/missing.md"), "Nothing but sand.\n");
+}
+
 /// A listener that reads its context in some way.
 fn listener(sower: &mut Sower) {
     let (manifest, code) = (at(ROOT, "truehook.toml"), at(ROOT, "code/own.js"));
@@ -95,9 +113,16 @@ fn listener(sower: &mut Sower) {
     sower.data(&format!("{data} = \"seen\"\n"));
     let (to, called) = (sower.slip("attachment", &hook, &manifest), sower.slip("callback", &name, &code));
     let when = sower.slip("condition name", "path", "");
+    let doubled = sower.or(
+        "attached twice",
+        "",
+        &format!("\n[[attach]]\nto = \"hook:{hook}\"\ncall = \"own.js#{name}\"\n"),
+        &name,
+        "",
+    );
     sower.add(
         &manifest,
-        &format!("\n[[attach]]\nto = \"hook:{to}\"\ncall = \"own.js#{called}\"\nwhen = \"page.{when} != '/none/'\"\n"),
+        &format!("\n[[attach]]\nto = \"hook:{to}\"\ncall = \"own.js#{called}\"\nwhen = \"page.{when} != '/none/'\"\n{doubled}"),
     );
     let root = sower.pick(&["page.title", "site.motto", "theme.label", "args.ARG", "site.data.DATA"]).to_string();
     let root = root.replace("ARG", &arg).replace("DATA", &data);
@@ -340,6 +365,7 @@ fn inherited(sower: &mut Sower) {
     let (base, manifest) = (at(BASE, "truehook.toml"), at(ROOT, "truehook.toml"));
     let (code, own) = (at(BASE, "code/base.js"), at(ROOT, "code/own.js"));
     let (hook, first, second, third, new) = (sower.word(), sower.word(), sower.word(), sower.word(), sower.word());
+    sower.released.extend([hook.clone(), second.clone()]);
     let renamed = sower.or("release renames a hook", &hook, "zeppelin", &hook, &manifest);
     sower.add(&base, &format!("\n[hook.{renamed}]\nabout = \"H\"\n"));
     let placed =
@@ -351,7 +377,8 @@ fn inherited(sower: &mut Sower) {
         sower.add(&code, &format!("export const {name} = () => html`<i>{name}</i>`;\n"));
     }
     let gone = sower.slip("detached", &first, &base);
-    sower.add(&manifest, &format!("\n[[detach]]\nfrom = \"hook:{hook}\"\ncall = \"shore:base.js#{gone}\"\n"));
+    let from = sower.or("layer lost", "shore:", "", &first, &base);
+    sower.add(&manifest, &format!("\n[[detach]]\nfrom = \"hook:{hook}\"\ncall = \"{from}base.js#{gone}\"\n"));
     let (old, with) = (sower.slip("replaced", &second, &base), sower.slip("replacement", &new, &own));
     sower.add(&manifest, &format!("\n[[replace]]\ncall = \"shore:base.js#{old}\"\nwith = \"own.js#{with}\"\n"));
     let after = sower.slip("order", &new, "");

@@ -114,6 +114,28 @@ const UNSEEN: [&str; 9] = [
     "picture in a style",
 ];
 
+/// What is not told of a release that renames several things at once, if anything: each old name has to be told
+/// once, with the new one.
+fn misses_release(sown: &Sown) -> Option<String> {
+    let new = ["zeppelin", "quicksand"];
+    let names: Vec<(String, String)> = sown.released.iter().cloned().zip(new.map(str::to_string)).collect();
+    let (_, _) = (names.first()?, names.get(1)?);
+    let registry = link(&sown.released(&names));
+    let findings = serious(&registry);
+    let said: Vec<String> = findings.iter().map(|finding| format!("[{}] {}", finding.rule, finding.message)).collect();
+    for (old, new) in &names {
+        let about: Vec<&Finding> = findings.iter().filter(|finding| finding.message.contains(old.as_str())).collect();
+        let [one] = about[..] else { return Some(format!("`{old}` is told {} times: {said:#?}", about.len())) };
+        let text = |place: &rules::FoundPlace| &registry.project().file(place.file).text()[place.span.range()];
+        let mended = one.mend.as_ref().is_some_and(|mend| mend.text.contains(new.as_str()));
+        let shown = mended || one.places.iter().any(|place| text(place).contains(new.as_str()));
+        if !shown {
+            return Some(format!("`{new}` is not shown for `{old}`: {said:#?}"));
+        }
+    }
+    (findings.len() > names.len()).then(|| format!("more is told: {said:#?}"))
+}
+
 #[derive(Default)]
 struct Score {
     told: usize,
@@ -139,6 +161,13 @@ fn what_goes_wrong_in_sown_themes_is_told() {
         let before = shown(&sown.files);
         let failed: Vec<&String> = before.iter().filter(|(_, (_, failed))| *failed).map(|(path, _)| path).collect();
         assert!(failed.is_empty(), "seed {seed}: {failed:?}");
+        if let Some(why) = misses_release(&sown) {
+            complaints.push(format!("release: seed {seed}: {why}"));
+            score.entry("a release renames several things").or_default().all += 1;
+        } else if !sown.released.is_empty() {
+            let entry = score.entry("a release renames several things").or_default();
+            (entry.all, entry.told) = (entry.all + 1, entry.told + 1);
+        }
         for (at, spot) in sown.spots.iter().enumerate() {
             if at % COMPARED == (seed as usize) % COMPARED
                 && !UNSEEN.contains(&spot.slip.class)

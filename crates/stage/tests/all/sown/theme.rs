@@ -52,6 +52,8 @@ pub struct Sower {
     /// What goes into the page's main block, into the layout of the base, and into its last block.
     pub page: String,
     pub layout: String,
+    /// Names of the base that a new release may change.
+    pub released: Vec<String>,
 }
 
 /// A theme that is sown: its files, and all that can go wrong in them.
@@ -59,6 +61,7 @@ pub struct Sown {
     pub files: MemoryFiles,
     pub texts: BTreeMap<String, String>,
     pub spots: Vec<Spot>,
+    pub released: Vec<String>,
 }
 
 impl Sower {
@@ -66,7 +69,15 @@ impl Sower {
         let mut rng = Rng::with_seed(seed);
         let mut words: Vec<&'static str> = WORDS.split_ascii_whitespace().collect();
         rng.shuffle(&mut words);
-        Sower { rng, words, slips: Vec::new(), texts: BTreeMap::new(), page: String::new(), layout: String::new() }
+        Sower {
+            rng,
+            words,
+            slips: Vec::new(),
+            texts: BTreeMap::new(),
+            page: String::new(),
+            layout: String::new(),
+            released: Vec::new(),
+        }
     }
 
     pub fn word(&mut self) -> String {
@@ -141,11 +152,21 @@ impl Sower {
             files.insert(path.as_str(), text.as_str());
             texts.insert(path, text);
         }
-        Sown { files, texts, spots }
+        Sown { files, texts, spots, released: self.released }
     }
 }
 
 impl Sown {
+    /// The theme on a new release of its base, in which some names are others, all through it.
+    pub fn released(&self, names: &[(String, String)]) -> MemoryFiles {
+        let mut files = self.files.clone();
+        for (path, text) in self.texts.iter().filter(|(path, _)| path.starts_with(BASE)) {
+            let text = names.iter().fold(text.clone(), |text, (old, new)| text.replace(old, new));
+            files.insert(path.as_str(), text.as_str());
+        }
+        files
+    }
+
     /// The theme with one thing written wrong.
     pub fn with(&self, spot: &Spot) -> MemoryFiles {
         let mut text = self.texts[&spot.file].clone();
