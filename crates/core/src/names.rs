@@ -64,7 +64,7 @@ fn best<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Option<(usi
         if word == name || stem(word).len().abs_diff(own.len()) > reach(own) {
             continue;
         }
-        let distance = strsim::damerau_levenshtein(own, stem(word));
+        let distance = strsim::osa_distance(own, stem(word));
         within_two += usize::from(distance <= 2);
         if distance <= reach(own) && best.is_none_or(|(least, held)| (distance, word) < (least, held)) {
             best = Some((distance, word));

@@ -96,7 +96,7 @@ fn comments_silence_the_next_line_alone() {
     with("{# truehook: ignore dynamic-point because the site knows #}").types("check").ends(0).says("1 ignored");
     with("{# truehook: ignore dynamic-point #}").types("check").ends(1).says("gives no reason").says("[dynamic-point]");
     let plain = "{% extends \"layout.html\" %}\n{# truehook: ignore unplaced-point because x #}\n{% block main %}{{ super() }}{% endblock %}\n";
-    Terminal::new().file("marsh/markup/page.html", plain.to_string()).types("check").ends(1).says("ignores nothing");
+    Terminal::new().file("marsh/markup/page.html", plain).types("check").ends(1).says("ignores nothing");
     let code = "// truehook: ignore idle-callback because the host calls it\nexport const a = () => 1;\nexport const b = () => 2;\n";
     Terminal::new()
         .file("marsh/code/a.js", code)

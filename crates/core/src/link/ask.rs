@@ -11,6 +11,7 @@ use super::chains::Chains;
 use super::declare::Repeat;
 use super::ground::{Blind, Ground};
 use super::items::PlacedItem;
+use super::known::PAGE_KEYS;
 use super::merge::Breach;
 use super::missed::Miss;
 use super::names::Names;
@@ -24,7 +25,7 @@ use super::ties::is_fired;
 use super::types::Types;
 use crate::address::{Address, Kind};
 use crate::name::Name;
-use crate::scan::{Condition, Limits};
+use crate::scan::{Condition, Limits, SectionId};
 use crate::source::{FileId, LayerId};
 
 /// The registry can be asked whatever can be asked of the files on the ground.
@@ -335,6 +336,21 @@ impl Registry {
     /// The types of pages that get to the outlet for their sections.
     pub fn sections_reached(&self) -> Types {
         self.reached.sections_reached()
+    }
+
+    /// The types of pages that reach a part of a template.
+    pub fn part_types(&self, file: FileId, section: SectionId) -> Types {
+        self.reached.part_types(file, section)
+    }
+
+    /// The types of pages that have a key of `page`; nothing where all of them may have it.
+    pub fn types_with(&self, key: Name) -> Option<Types> {
+        if PAGE_KEYS.iter().any(|known| key == *known) || self.fed_keys("page").contains(&key) {
+            return None;
+        }
+        let has = |page_type: &TypeInfo| page_type.keys.iter().any(|field| field.name == key);
+        let types: Types = self.types().iter().enumerate().filter(|(_, known)| has(known)).map(|(at, _)| at).collect();
+        (!types.is_empty() && self.types().len() < 64).then_some(types)
     }
 
     /// The types of pages that reach any part of a template.

@@ -77,7 +77,9 @@ impl Likely<'_> {
             });
             // What nothing else asks for is a better guess than what is asked for elsewhere.
             let meant = match meant {
-                Some(near) if near.certain || !self.out.referred.contains(&near.target) => Some(near),
+                Some(near) if !self.out.referred.contains(&near.target) => Some(near),
+                // A callback is seldom attached twice: one that nothing uses is a better guess.
+                Some(near) if near.certain && !matches!(wanted, Wanted::Export(..)) => Some(near),
                 near => self.orphan(wanted).or(near),
             };
             self.spare_what_was_left(wanted, meant);

@@ -35,7 +35,10 @@ impl Names<'_> {
     }
 
     fn meant_point(&self, point: PointRef, fits: impl Fn(Kind) -> bool) -> Option<Meant> {
-        let fitting = || self.declared.points.keys().filter(|address| fits(address.kind) && address.inner().is_none());
+        // What is retired is no longer to be used.
+        let retired = |address: &Address| self.declared.points[address].retired.is_some();
+        let named = |address: &&Address| fits(address.kind) && address.inner().is_none();
+        let fitting = || self.declared.points.keys().filter(named).filter(|address| !retired(address));
         // The same name of another kind is nearer than another name of the same kind.
         let (_, name) = point.raw.split_once(':').unwrap_or(("", &point.raw));
         let same_name = fitting().find(|address| address.name == name);

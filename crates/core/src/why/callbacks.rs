@@ -5,7 +5,7 @@ use super::asking::{Asking, slots};
 use super::placement::placed;
 use super::turns::{became, turn};
 use crate::address::Address;
-use crate::link::{Callback, Point, Renderer, Runs, Target};
+use crate::link::{Callback, Link, Outcome, Point, Renderer, Runs, Target};
 use crate::source::Place;
 
 /// All links of one callback, what became of it wherever it is attached, and the point that matters most.
@@ -41,7 +41,10 @@ pub(super) fn chain(asking: &Asking<'_>, callback: Callback) -> (Vec<WhyLink>, V
         }
     }
     let Some(first) = points.iter().find(|point| asking.on_page(point.reached)).or(points.first()) else {
-        let imported = registry.is_referred(Target::Export(callback.file, callback.export));
+        let target = Outcome::Found(Target::Export(callback.file, callback.export));
+        let imports =
+            |reference: &&crate::link::Reference| reference.link == Link::ImportToModule && reference.outcome == target;
+        let imported = registry.references().iter().any(|reference| imports(&reference));
         let reason = match imported {
             true => "it is attached to nothing; other modules import it",
             false => "it is attached to nothing, renders nothing, and no module imports it",

@@ -907,3 +907,39 @@ fn who_took_it_away() {
         &["lost-block markup/page.html:2"],
     );
 }
+
+#[test]
+fn what_only_pages_of_other_types_have() {
+    let told = |page: &str, list: &str, when: &str, code: &str| {
+        let mut files = vec![
+            ("truehook.toml", format!("[[attach]]\nto = \"hook:document-end\"\ncall = \"a.js#f\"\n{when}\n")),
+            ("code/a.js", format!("export const f = {code};\n")),
+            (
+                "markup/page.html",
+                format!("{{% extends \"layout.html\" %}}\n{{% block main %}}{{{{ super() }}}}{page}{{% endblock %}}\n"),
+            ),
+        ];
+        if !list.is_empty() {
+            files.push((
+                "markup/list.html",
+                format!("{{% extends \"layout.html\" %}}\n{{% block main %}}{{{{ super() }}}}{list}{{% endblock %}}\n"),
+            ));
+        }
+        super::restraint::told(&files)
+    };
+    const PLAIN: &str = "() => \"x\"";
+    for (page, list, when, code, wanted) in [
+        ("{{ page.date }}", "", "", PLAIN, &[][..]),
+        ("{{ page.entries | length }}", "<p>x</p>", "", PLAIN, &["unknown-variable"]),
+        ("", "{{ page.entries | length }}", "", PLAIN, &[]),
+        ("", "{{ page.date }}", "", PLAIN, &["unknown-variable"]),
+        ("{% if page.type == \"front\" %}x{% endif %}", "<p>x</p>", "", PLAIN, &[]),
+        ("", "{% if page.type == \"front\" %}x{% endif %}", "", PLAIN, &["input-value"]),
+        ("{% if page.type != \"list\" %}x{% endif %}", "<p>x</p>", "", PLAIN, &["input-value"]),
+        ("", "", "", "({ page }) => page.date ?? \"\"", &[]),
+        ("", "", "when = \"page.type == 'front'\"", "({ page }) => page.date ?? \"\"", &["unknown-property"]),
+        ("", "", "when = \"page.type != 'front'\"", "({ page }) => page.date ?? \"\"", &[]),
+    ] {
+        assert_eq!(told(page, list, when, code), wanted, "{page} {list} {when} {code}");
+    }
+}

@@ -205,6 +205,13 @@ impl Reached {
         self.bits_of(self.graph.sections)
     }
 
+    /// The types of pages that reach a part of a template.
+    pub fn part_types(&self, file: FileId, section: SectionId) -> Types {
+        let part = self.bits_of(self.graph.part(file, usize::from(section.0)));
+        // What a template that extends another one does before it shows that one.
+        if section == SectionId(0) { part.or(self.bits_of(self.graph.second(file))) } else { part }
+    }
+
     /// The types of pages that reach any part of a template.
     pub fn template_types(&self, ground: &Ground, file: FileId) -> Types {
         let sections = ground.template(file).map_or(0, |template| template.sections.len());

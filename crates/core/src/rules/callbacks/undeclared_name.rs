@@ -99,7 +99,7 @@ fn finding(registry: &Registry, file: FileId, module: &ModuleShape, named: Named
             Mend { text: format!("write `{near}`"), safe, edits }
         }
         None if own => Mend {
-            text: format!("import it from \"truehook\""),
+            text: "import it from \"truehook\"".to_string(),
             safe: true,
             edits: vec![import(registry, file, module, &name)],
         },

@@ -1,8 +1,12 @@
 //! A callback reads a property that is not there
 
-use crate::link::{CONTEXT, Link, Registry, Wanted};
+use indexmap::IndexMap;
+
+use crate::link::{CONTEXT, Callback, Link, Registry, Renderer, Runs, Types, Wanted};
 use crate::rules::telling::{list, miss_finding, misses};
+use crate::rules::usage::unknown_variable::other_type;
 use crate::rules::{Example, Finding, Level, Rule};
+use crate::source::Place;
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -34,7 +38,44 @@ call = "notes.js#today"
     check,
 };
 
+/// Keys that pages of some types have, read by callbacks that run on no page of those types.
+fn of_other_types(registry: &Registry, found: &mut Vec<Finding>) {
+    if registry.blind().placements || registry.blind().declarations {
+        return;
+    }
+    // On which pages each callback runs, wherever it is attached.
+    let mut runs: IndexMap<Callback, Types> = IndexMap::new();
+    for point in registry.points() {
+        for slot in &point.slots {
+            if let Runs::Callback(_, Some(callback)) = slot.runs {
+                let here = point.reached.and(registry.types_where(slot.when.as_ref()));
+                let types = runs.entry(callback).or_default();
+                *types = types.or(here);
+            }
+        }
+        if let Some(Renderer::Callback(callback)) = point.renderer {
+            let types = runs.entry(callback).or_default();
+            *types = types.or(point.reached);
+        }
+    }
+    for (callback, here) in runs.into_iter().filter(|(_, here)| !here.is_empty()) {
+        let takes = registry.export(callback).map_or(&[][..], |export| &export.takes);
+        let mut told = Vec::new();
+        for taken in takes {
+            let [root, key, ..] = taken.path.as_slice() else { continue };
+            let key = key.named;
+            let Some(with) = registry.types_with(key.name).filter(|_| root.named.name == "page") else { continue };
+            if here.and(with).is_empty() && !told.contains(&key.name) {
+                told.push(key.name);
+                let place = Place { file: callback.file, at: key.at };
+                found.push(other_type(registry, &RULE, place, key.name, here, with));
+            }
+        }
+    }
+}
+
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    of_other_types(registry, found);
     for miss in misses(registry, &RULE) {
         let name = registry.references()[miss.references[0]].written;
         let (message, label, point) = match miss.wanted {

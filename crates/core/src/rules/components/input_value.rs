@@ -183,6 +183,17 @@ fn never(registry: &Registry, file: FileId, compared: &Compared) -> Option<Findi
     let closed = registry.closed_values(name);
     let words: Vec<&str> = closed.iter().flatten().filter_map(Value::as_str).collect();
     let option = name.strip_prefix("options.").and_then(|option| registry.point(Address::new(Kind::Option, option)));
+    if name == "page.type" && registry.template(file).is_some() {
+        let here = registry.part_types(file, compared.section);
+        let types = registry.type_names(here);
+        let known = value.as_str().is_some_and(|text| words.contains(&text));
+        if known && !here.is_empty() && !value.as_str().is_some_and(|text| types.contains(&text)) {
+            let message = format!("`page.type` is never {value} here");
+            let label = format!("only pages of type {} get here", list(&types));
+            let finding = Finding::new(&RULE, registry.layer_of(place), message).at(registry, place, label);
+            return Some(finding.mend("compare it with a type that gets here, or take the question away"));
+        }
+    }
     match (&closed, option) {
         _ if value.is_null() => return None,
         (Some(closed), _) if closed.contains(value) => return None,

@@ -1,5 +1,8 @@
 //! A component holds another one that it may not hold
 
+use indexmap::IndexMap;
+
+use crate::address::Address;
 use crate::link::{Link, Registry, Target};
 use crate::rules::telling::list;
 use crate::rules::{Example, Finding, Level, Rule};
@@ -88,6 +91,8 @@ offer = [{ label = "A note" }]
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    // The same mistake in many places is one finding.
+    let mut known: IndexMap<(Address, Address), usize> = IndexMap::new();
     for placed in registry.items() {
         let (Some(holder), Some(held)) = (placed.holder, placed.component) else { continue };
         let holds_items = holder.kind.holds_items() || holder.kind.is_component();
@@ -103,6 +108,11 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             continue;
         }
         let place = Place { file: placed.file, at: placed.item.component.at };
+        if let Some(first) = known.get(&(holder, held)) {
+            let finding: &mut Finding = &mut found[*first];
+            *finding = finding.clone().at(registry, place, "and this");
+            continue;
+        }
         let message = format!("`{holder}` may not hold `{held}`");
         let finding = Finding::new(&RULE, registry.layer_of(place), message).about(holder);
         let finding = finding.at(registry, place, "this would not show");
@@ -116,6 +126,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             }
         };
         let said = point.holds.first().map(|(_, place)| *place).or(point.declared.last().map(|last| last.place));
+        known.insert((holder, held), found.len());
         found
             .push(said.into_iter().fold(finding, |finding, said| finding.at(registry, said, label.clone())).mend(mend));
     }

@@ -58,9 +58,17 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             };
             leads && reference.link != Link::ChoiceToOption
         });
+        // A callback that runs nowhere is told by itself, and reads it all the same.
+        let by_code = registry.all_facts().iter().any(|facts| match &facts.shape {
+            Shape::Module(module) => module.exports.iter().flat_map(|export| &export.takes).any(|taken| {
+                let names: Vec<&str> = taken.path.iter().map(|step| step.named.name.as_str()).collect();
+                names.starts_with(&["options", point.address.name.as_str()])
+            }),
+            _ => false,
+        });
         let for_others = point.declared.iter().any(|declared| registry.project().layer(declared.layer).open);
         let misnamed = !names::is_snake(&point.address.name);
-        if read || for_others || misnamed || registry.is_meant(target) {
+        if read || by_code || for_others || misnamed || registry.is_meant(target) {
             continue;
         }
         let message = format!("nothing reads `{}`", point.address);

@@ -1,6 +1,7 @@
 //! A placement passes on an argument that the point does not take
 
-use crate::link::{Link, Registry, Wanted};
+use crate::address::Kind;
+use crate::link::{Link, MENU_ARGUMENTS, Registry, Wanted};
 use crate::rules::telling::{list, miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
 
@@ -50,7 +51,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for miss in misses(registry, &RULE) {
         let Wanted::Input(address, name) = miss.wanted else { continue };
         let Some(point) = registry.point(address) else { continue };
-        let known: Vec<String> = point.passed().iter().map(|input| format!("`{}`", input.field.name)).collect();
+        let known: Vec<String> = match address.kind {
+            Kind::Menu => MENU_ARGUMENTS.iter().map(|name| format!("`{name}`")).collect(),
+            _ => point.passed().iter().map(|input| format!("`{}`", input.field.name)).collect(),
+        };
         let label = if known.is_empty() { "it takes none".to_string() } else { format!("it takes {}", list(&known)) };
         let message = format!("`{address}` takes no argument `{name}`");
         let mut finding = miss_finding(registry, &RULE, miss, message, &label).about(address);

@@ -1,9 +1,12 @@
 //! A template reads a variable that is not there
 
 use crate::address::{Address, Kind};
-use crate::link::{Link, Registry, Wanted};
-use crate::rules::telling::{miss_finding, misses};
+use crate::link::{Link, Registry, Types, Wanted};
+use crate::name::Name;
+use crate::rules::telling::{list, miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
+use crate::scan::Shape;
+use crate::source::{FileId, Place};
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -35,6 +38,7 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    of_other_types(registry, found);
     for miss in misses(registry, &RULE) {
         let reference = &registry.references()[miss.references[0]];
         let (message, label, point) = match miss.wanted {
@@ -64,4 +68,43 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         }
         found.push(finding);
     }
+}
+
+/// Keys that pages of some types have, read where no page of those types gets.
+fn of_other_types(registry: &Registry, found: &mut Vec<Finding>) {
+    if registry.blind().placements || registry.blind().declarations {
+        return;
+    }
+    let mut told: Vec<(FileId, Name)> = Vec::new();
+    for (at, facts) in registry.all_facts().iter().enumerate() {
+        let Shape::Template(template) = &facts.shape else { continue };
+        let file = FileId(at as u32);
+        for read in template.reads.iter().filter(|read| read.path[0].name == "page") {
+            let Some(key) = read.path.get(1) else { continue };
+            let Some(with) = registry.types_with(key.name) else { continue };
+            let here = registry.part_types(file, read.section);
+            if here.is_empty() || !here.and(with).is_empty() || told.contains(&(file, key.name)) {
+                continue;
+            }
+            told.push((file, key.name));
+            let place = Place { file, at: key.at };
+            found.push(other_type(registry, &RULE, place, key.name, here, with));
+        }
+    }
+}
+
+/// A finding for a key of `page` that no page which gets there has.
+pub fn other_type(registry: &Registry, rule: &Rule, place: Place, key: Name, here: Types, with: Types) -> Finding {
+    let (here, with) = (list(&registry.type_names(here)), registry.type_names(with));
+    let message = format!("`page.{key}` is read where only pages of type {here} get, and those have none");
+    let mut finding = Finding::new(rule, registry.layer_of(place), message);
+    finding = finding.at(registry, place, format!("pages of type {} have it", list(&with)));
+    let types = registry.types().iter().filter(|known| with.contains(&known.name.as_str()));
+    for known in types {
+        let field = known.keys.iter().find(|field| field.name == key);
+        if let Some(field) = field {
+            finding = finding.at(registry, Place { file: known.place.file, at: field.at }, "declared here");
+        }
+    }
+    finding.mend("read what these pages have, or take it away")
 }

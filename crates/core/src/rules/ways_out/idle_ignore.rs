@@ -112,7 +112,8 @@ pub fn apply(registry: &Registry, findings: &mut Vec<Finding>) -> usize {
     // Where something can't be seen rules say less, and what they would say may be what is ignored.
     let blind = registry.blind() != Blind::default();
     for (ignore, used) in ignores.iter().zip(used) {
-        if !used && !(blind && is_rule(&ignore.rule().name) && ignore.is_reasoned()) {
+        let abstained = blind && is_rule(&ignore.rule().name) && ignore.is_reasoned();
+        if !used && !abstained {
             findings.push(idle(registry, ignore));
         }
     }

@@ -8,7 +8,7 @@ use minijinja::machinery::parse_expr;
 
 use super::compared::comparisons;
 use super::toml::Table;
-use super::{Compared, FlawKind, Named, Notes, PointRef, Written, name};
+use super::{Compared, FlawKind, Named, Notes, PointRef, SectionId, Written, name};
 use crate::source::{At, Span};
 
 /// What a condition can read.
@@ -92,7 +92,11 @@ impl Reader<'_> {
             let span = with.span();
             if let Some(value) = with.as_const().and_then(|value| serde_json::to_value(&value).ok()) {
                 let at = self.place(span.start_offset as usize..span.end_offset as usize);
-                self.compared.push(Compared { name: name(&compared), value: Written { value, at } });
+                self.compared.push(Compared {
+                    name: name(&compared),
+                    value: Written { value, at },
+                    section: SectionId(0),
+                });
             }
         }
         match expr {

@@ -69,7 +69,8 @@ impl<'t> Scanner<'t> {
             let root = compared.split('.').next().unwrap_or_default();
             if let Some(value) = written(with).filter(|_| !self.locals.contains(&root)) {
                 let at = self.at_expr(with);
-                self.shape.compared.push(Compared { name: name(&compared), value: Written { value, at } });
+                let section = self.section;
+                self.shape.compared.push(Compared { name: name(&compared), value: Written { value, at }, section });
             }
         }
     }

@@ -108,7 +108,7 @@ impl Reader<'_> {
             let parts = match key.as_str() {
                 "srcset" => candidates(text),
                 "style" => in_urls(text),
-                _ => vec![0..text.len()],
+                _ => std::iter::once(0..text.len()).collect(),
             };
             for part in parts {
                 let written = &text[part.clone()];

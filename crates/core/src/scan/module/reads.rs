@@ -8,7 +8,7 @@ use oxc_span::GetSpan;
 
 use super::functions::Callable;
 use super::{Scanner, values};
-use crate::scan::{Compared, Step, Taken, Written, name};
+use crate::scan::{Compared, SectionId, Step, Taken, Written, name};
 
 /// What every object has, whatever it is.
 const OF_ALL_OBJECTS: [&str; 7] =
@@ -91,7 +91,8 @@ impl Following<'_, '_, '_> {
         let names: Vec<&str> = way.path.iter().map(|step| step.named.name.as_str()).collect();
         if let (["page" | "options", _], Some(value)) = (names.as_slice(), values::written(with)) {
             let at = self.scanner.at(with.span());
-            let compared = Compared { name: name(&names.join(".")), value: Written { value, at } };
+            let compared =
+                Compared { name: name(&names.join(".")), value: Written { value, at }, section: SectionId(0) };
             self.scanner.shape.compared.push(compared);
         }
     }

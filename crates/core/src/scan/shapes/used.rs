@@ -139,6 +139,8 @@ pub struct Compared {
     pub name: Name,
     /// The value that is written out.
     pub value: Written,
+    /// In a template: the part in which it stands.
+    pub section: SectionId,
 }
 
 /// A message that is to be translated: `{{ "…" | t }}`, `t("…")`.
