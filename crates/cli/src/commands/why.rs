@@ -7,6 +7,8 @@ use anyhow::{Result, bail};
 use camino::Utf8Path;
 use truehook_core::link::{Callback, Registry};
 use truehook_core::names::{hint, nearest};
+use truehook_core::rules;
+use truehook_core::scan::Prefix;
 use truehook_core::source::Place;
 use truehook_core::view::PlaceView;
 use truehook_core::why::{self, Asked, CallbackState, LinkState, Why, WhyLink};
@@ -21,6 +23,9 @@ pub fn run(theme: Option<&Utf8Path>, args: &WhyArgs) -> Result<Outcome> {
     let registry = Arc::new(workshop::open(&workshop::find_theme(theme)?)?);
     let why = match args.what.contains('#') {
         true => {
+            if let Some(outcome) = unreadable(&registry, &args.what)? {
+                return Ok(outcome);
+            }
             let callback = callback(&registry, &args.what)?;
             let all = [why::attachments(&registry, callback)];
             let asked = args.page.as_deref().map(|path| asked(&registry, path, &all)).transpose()?;
@@ -41,6 +46,26 @@ pub fn run(theme: Option<&Utf8Path>, args: &WhyArgs) -> Result<Outcome> {
     }
     out.flush()?;
     Ok(workshop::outcome(&registry, why.shows))
+}
+
+/// Where the module of a callback can't be read, that is why nothing in it shows.
+fn unreadable(registry: &Registry, name: &str) -> Result<Option<Outcome>> {
+    let (prefix, path) = Prefix::split(name);
+    let path = path.split('#').next().unwrap_or_default();
+    let project = registry.project();
+    let layer = match prefix {
+        Prefix::Layer(layer) => project.layer_named(&layer),
+        _ => Some(project.top()),
+    };
+    let Some(file) = layer.and_then(|layer| project.find(layer, &format!("code/{path}"))) else { return Ok(None) };
+    if !registry.facts(file).shape.is_broken() {
+        return Ok(None);
+    }
+    let findings = rules::check(registry).findings;
+    let about = findings.iter().filter(|found| found.places.first().is_some_and(|place| place.file == file));
+    let folder = project.layer(project.top()).root.clone();
+    output::findings::write(&mut anstream::stdout().lock(), registry, about, &folder)?;
+    Ok(Some(Outcome::Findings))
 }
 
 /// A callback that somebody typed.

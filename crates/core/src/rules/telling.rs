@@ -180,3 +180,10 @@ pub fn list(words: &[impl AsRef<str>]) -> String {
         }
     }
 }
+
+/// The section, and its own piece, that a short name of a piece means, where no shared one has that name.
+pub fn inner_named(registry: &Registry, written: &str) -> Option<(Address, Address)> {
+    let name = written.strip_prefix("piece:")?;
+    let inner = registry.addresses().filter_map(|address| Some((address.inner()?, *address)));
+    inner.into_iter().find(|((_, own), _)| *own == name).map(|((section, _), address)| (section, address))
+}

@@ -219,3 +219,19 @@ fn names_and_labels_that_can_not_be() {
     assert_eq!(with("text", ""), ["label-missing"]);
     assert_eq!(with("text", "  "), ["label-missing"]);
 }
+
+#[test]
+fn an_inner_piece_belongs_to_its_section() {
+    let with = |used: &str| {
+        told(&[
+            ("truehook.toml", "[section.band]\nlabel = \"B\"\nholds = [\"piece:*\"]\noffer = [{ label = \"One\" }]\n[section.band.piece.caption]\nlabel = \"C\"\n".into()),
+            ("markup/sections/band.html", "<section>{{ place(\"held\") }}</section>\n".into()),
+            ("markup/sections/band/caption.html", "<p>x</p>\n".into()),
+            ("markup/page.html", page("{{ place(\"sections\") }}")),
+            ("preview/site.toml", format!("[fill]\n\"region:main\" = [ {used} ]\n")),
+        ])
+    };
+    assert_eq!(with("{ use = \"section:band\", holds = [ { use = \"piece:caption\" } ] }"), [""; 0]);
+    assert_eq!(with("{ use = \"piece:caption\" }"), ["may-not-hold"]);
+    assert_eq!(with("{ use = \"piece:band/caption\" }"), ["may-not-hold"]);
+}

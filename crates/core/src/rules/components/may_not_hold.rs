@@ -4,7 +4,7 @@ use indexmap::IndexMap;
 
 use crate::address::Address;
 use crate::link::{Link, Registry, Target};
-use crate::rules::telling::list;
+use crate::rules::telling::{inner_named, list, written};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
 
@@ -91,6 +91,17 @@ offer = [{ label = "A note" }]
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    for miss in registry.misses() {
+        let name = written(registry, miss);
+        let Some((section, inner)) = inner_named(registry, name) else { continue };
+        let message = format!("`{name}` is a piece of `{section}`, which alone may hold it");
+        let mut finding = Finding::new(&RULE, miss.layer, message).about(inner);
+        for (at, reference) in miss.references.iter().enumerate() {
+            let label = if at == 0 { "this would not show" } else { "and this" };
+            finding = finding.at(registry, registry.references()[*reference].from, label);
+        }
+        found.push(finding.at_declaration(registry, inner, "it is declared here").mend("use a shared piece"));
+    }
     // The same mistake in many places is one finding.
     let mut known: IndexMap<(Address, Address), usize> = IndexMap::new();
     for placed in registry.items() {

@@ -2,7 +2,7 @@
 
 use crate::address::{Address, Kind};
 use crate::link::{Link, Registry};
-use crate::rules::telling::{miss_finding, misses, written};
+use crate::rules::telling::{inner_named, miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
 
 /// What this rule says, with its examples.
@@ -59,6 +59,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             Link::ThroughToFilter => "sent through",
             _ => "placed",
         };
+        // A section's own piece is there, and told as what may not be held elsewhere.
+        if inner_named(registry, name).is_some() {
+            continue;
+        }
         let address = name.parse::<Address>();
         let (message, label) = match &address {
             Err(error) => (error.to_string(), "an address belongs here".to_string()),
