@@ -29,7 +29,12 @@ pub(super) fn link_globals(names: Names<'_>, refs: &mut Refs) {
                 false if script.dynamic => Outcome::Unknown,
                 false => undefined(names, *file, *given),
             };
-            found.push((*place, *given, outcome));
+            // A layer that gives the asset another file has to keep what is said of it.
+            let of_file = point.asset.as_ref().and_then(|asset| asset.file).map(|(_, place)| place);
+            let layer = |place: Place| names.ground.layer_of(place);
+            let over =
+                of_file.filter(|file| layer(*file) > layer(*place) && matches!(outcome, Outcome::Missing { .. }));
+            found.push((over.unwrap_or(*place), *given, outcome));
         }
         // Where a need leads nowhere, nobody can say what it would give.
         if point.needs.iter().any(|(needed, _)| needed.address.is_none_or(|address| !names.declared.has(address))) {

@@ -271,3 +271,28 @@ fn a_release_renames_several_things() {
     ];
     assert_eq!(told, wanted);
 }
+
+#[test]
+fn another_file_for_an_asset_keeps_what_is_said_of_it() {
+    let told = |script: &'static str| {
+        let files: &[(&'static str, &'static str)] = Box::leak(Box::new([
+            (
+                "truehook.toml",
+                "[theme]\nname = \"example\"\nlabel = \"E\"\nbase = { path = \"../shore\" }\n\n[script.dial]\nfile = \"own.js\"\n",
+            ),
+            ("media/own.js", script),
+            (
+                "../shore/truehook.toml",
+                "[theme]\nname = \"shore\"\nlabel = \"S\"\nopen = true\n\n[script.dial]\nfile = \"dial.js\"\ngives = [\"Dial\"]\n\n[script.user]\nfile = \"user.js\"\nneeds = [\"script:dial\"]\n",
+            ),
+            ("../shore/media/dial.js", "const Dial = { start() {} };\n"),
+            ("../shore/media/user.js", "Dial.start();\n"),
+        ]));
+        let registry = truehook_core::rules::Example(files).registry().unwrap();
+        let findings = truehook_core::rules::check(&registry).findings;
+        let place = |finding: &truehook_core::rules::Finding| registry.project().shown(finding.places[0].file);
+        findings.iter().map(|finding| format!("{} {}", finding.rule, place(finding))).collect::<Vec<_>>()
+    };
+    assert_eq!(told("const Dial = { start() {} };\n"), [""; 0]);
+    assert_eq!(told("const Dail = { start() {} };\n"), ["unstated-need truehook.toml"]);
+}

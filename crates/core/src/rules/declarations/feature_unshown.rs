@@ -107,7 +107,12 @@ fn entries(feature: &Feature, asked: Address, feeds: &[&Fed]) -> Vec<String> {
 
 /// Does the preview give this? Who gives something does not show it.
 fn is_given(registry: &Registry, reference: &Reference, asked: Address) -> bool {
-    let from_preview = matches!(registry.facts(reference.from.file).shape, Shape::Page(_) | Shape::Site(_));
+    let from_preview = match registry.facts(reference.from.file).shape {
+        Shape::Page(_) | Shape::Site(_) => true,
+        // What a component offers of itself is content, too.
+        Shape::Manifest(_) => reference.written == "extent",
+        _ => false,
+    };
     from_preview && reference.link == Link::FeedToFeature && reference.outcome == Outcome::Found(Target::Point(asked))
 }
 

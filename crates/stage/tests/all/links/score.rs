@@ -61,6 +61,7 @@ impl Tally {
 /// Of so many breaks of one link one is mended: that takes as long as all the rest.
 const MENDED: usize = 10;
 
+/// Where the score is kept.
 pub const PAGE: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/links.md");
 
 /// The score, as it is kept with the documents.

@@ -6,6 +6,7 @@ mod theme;
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
+use crate::links::score::PAGE;
 use beds::sow;
 use theme::{ROOT, Sown, Spot};
 use truehook_core::link::Registry;
@@ -199,21 +200,39 @@ fn what_goes_wrong_in_sown_themes_is_told() {
     let page = page(&score, count, first);
     println!("{page}\n{}\n{}", complaints.join("\n"), disagreements.join("\n"));
     assert!(disagreements.is_empty(), "{} disagreements", disagreements.len());
-    let (told, twice, all) =
-        score.values().fold((0, 0, 0), |sum, one| (sum.0 + one.told, sum.1 + one.twice, sum.2 + one.all));
+    let (told, twice, all) = sum(&score);
     assert!(told * 1000 >= all * 995, "{told} of {all} are told");
     assert!(twice * 200 <= all, "{twice} of {all} are told with something beside it");
     for (class, one) in &score {
         assert!(one.all < 200 || one.told * 100 >= one.all * 98, "{class}: {} of {}", one.told, one.all);
     }
+    if std::env::var_os("TRUEHOOK_WRITE").is_some() {
+        // What the test of all links wrote stays above.
+        let known = std::fs::read_to_string(PAGE).unwrap_or_default();
+        let above = known.find(HEADING).map_or(known.as_str(), |at| &known[..at]);
+        std::fs::write(PAGE, format!("{}\n\n{page}", above.trim_end())).expect("the page can be written");
+    }
 }
+
+/// How the second part of the page begins.
+pub const HEADING: &str = "# What goes wrong in sown themes";
 
 fn page(score: &BTreeMap<&'static str, Score>, themes: u64, seed: u64) -> String {
     let mut page = format!(
-        "{themes} themes sown from seed {seed}\n\n| what is wrong | told | with others | of |\n| --- | --- | --- | --- |\n"
+        "{HEADING}\n\n{themes} themes, sown from seed {seed}, each with one thing wrong at a time. The beds of these themes say \
+         themselves what\ncan go wrong in them, which word has to be told and which files have to be shown; nothing of the \
+         product is asked.\nOf each four breaks one is rendered, too: a page that fails or loses something has to be told, and \
+         an error changes a\npage. Out of reach of that comparison are translations into a language that the preview is not \
+         in, defaults where\nsomething is chosen, scripts, orders, and what is added and lost in the same place.\n\n| what is wrong | told | with others | of |\n| --- | --- | --- | --- |\n"
     );
     for (class, one) in score {
         page.push_str(&format!("| {class} | {} | {} | {} |\n", one.told, one.twice, one.all));
     }
+    let (told, twice, all) = sum(score);
+    page.push_str(&format!("| all | {told} | {twice} | {all} |\n"));
     page
+}
+
+fn sum(score: &BTreeMap<&'static str, Score>) -> (usize, usize, usize) {
+    score.values().fold((0, 0, 0), |sum, one| (sum.0 + one.told, sum.1 + one.twice, sum.2 + one.all))
 }
