@@ -4,23 +4,17 @@ use std::ops::Deref;
 
 use serde_json::Value;
 
-use super::absence::{Absence, is_idle_reported, may_be_stray};
-use super::arguments::MissingArgument;
-use super::asset::NeedCycle;
+use super::absence::{is_idle_reported, may_be_stray};
 use super::chains::Chains;
-use super::declare::Repeat;
 use super::ground::{Blind, Ground};
 use super::items::PlacedItem;
 use super::known::PAGE_KEYS;
-use super::merge::Breach;
 use super::missed::Miss;
 use super::names::Names;
 use super::point::{Callback, ItemUse, Point, Runs, Said, Slot, TypeInfo, UseId};
-use super::reach::{Cycle, Twice};
+use super::reach::Twice;
 use super::reference::{Reference, Target, Wanted};
 use super::registry::Registry;
-use super::render::TwoRenderers;
-use super::slots::{Ambiguous, OrderTrouble, SealedHit, WrongKind};
 use super::ties::is_fired;
 use super::types::Types;
 use crate::address::{Address, Kind};
@@ -356,63 +350,5 @@ impl Registry {
     /// The types of pages that reach any part of a template.
     pub fn template_types(&self, file: FileId) -> Types {
         self.reached.template_types(&self.ground, file)
-    }
-}
-
-/// What is wrong beside references that lead nowhere.
-impl Registry {
-    /// Points that are needed and don't show.
-    pub fn absences(&self) -> &[Absence] {
-        &self.absences
-    }
-
-    /// Templates and placements that lead back to themselves.
-    pub fn cycles(&self) -> &[Cycle] {
-        &self.reached.cycles
-    }
-
-    /// Assets that need each other in a circle.
-    pub fn need_cycles(&self) -> &[NeedCycle] {
-        &self.carried.cycles
-    }
-
-    /// Points declared twice in one layer.
-    pub fn repeats(&self) -> &[Repeat] {
-        &self.declared.repeats
-    }
-
-    /// Redeclarations that the layers below can't live with.
-    pub fn breaches(&self) -> &[Breach] {
-        &self.declared.breaches
-    }
-
-    /// Components with two renderers in one layer.
-    pub fn two_renderers(&self) -> &[TwoRenderers] {
-        &self.troubles.two_renderers
-    }
-
-    /// Points whose order can't be as asked.
-    pub fn order_troubles(&self) -> &[OrderTrouble] {
-        &self.troubles.order
-    }
-
-    /// Attachments of a kind that their point does not take.
-    pub fn wrong_kinds(&self) -> &[WrongKind] {
-        &self.troubles.wrong_kinds
-    }
-
-    /// Attempts to detach or replace what is sealed.
-    pub fn sealed_hits(&self) -> &[SealedHit] {
-        &self.troubles.sealed_hits
-    }
-
-    /// Replacements that could mean several attachments.
-    pub fn ambiguous(&self) -> &[Ambiguous] {
-        &self.troubles.ambiguous
-    }
-
-    /// Inputs and arguments that a use has to pass on and doesn't.
-    pub fn missing_arguments(&self) -> &[MissingArgument] {
-        &self.troubles.missing_arguments
     }
 }

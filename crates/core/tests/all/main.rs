@@ -12,4 +12,5 @@ mod reading;
 mod restraint;
 mod rules;
 mod scan;
+mod showing;
 mod splices;

@@ -1,6 +1,6 @@
 //! Expressions: what they print, read, place and send through filters.
 
-use minijinja::machinery::ast::{BinOpKind, Call, CallArg, Expr, Filter};
+use minijinja::machinery::ast::{Call, CallArg, Expr, Filter};
 
 use super::*;
 use crate::names;
@@ -13,7 +13,7 @@ impl<'t> Scanner<'t> {
             Expr::Call(call) => self.call(call, true),
             Expr::IfExpr(choice) => {
                 self.expr(&choice.test_expr);
-                let guards = choice.false_expr.is_none() && is_guard(&choice.test_expr);
+                let guards = choice.false_expr.is_none() && guards::is_guard(&choice.test_expr);
                 let chance = if guards { Chance::Guarded } else { Chance::Perhaps };
                 self.by_chance(chance, |this| this.printed(&choice.true_expr));
                 self.by_chance(Chance::Perhaps, |this| {
@@ -392,18 +392,4 @@ impl<'t> Scanner<'t> {
 fn written(expr: &Expr<'_>) -> Option<serde_json::Value> {
     let value = expr.as_const().filter(|value| !value.is_undefined())?;
     serde_json::to_value(&value).ok()
-}
-
-/// Does this ask whether there is anything to show: is a point filled, a feature on, a value there?
-pub(super) fn is_guard(expr: &Expr<'_>) -> bool {
-    match expr {
-        Expr::Var(_) | Expr::GetAttr(_) => true,
-        Expr::Call(call) => matches!(&call.expr, Expr::Var(callee) if ["filled", "enabled"].contains(&callee.id)),
-        Expr::Test(test) => ["defined", "true"].contains(&test.name),
-        Expr::Filter(filter) => ["length", "count", "trim"].contains(&filter.name),
-        Expr::BinOp(op) => {
-            matches!(op.op, BinOpKind::ScAnd | BinOpKind::ScOr) && is_guard(&op.left) && is_guard(&op.right)
-        }
-        _ => false,
-    }
 }

@@ -4,8 +4,10 @@
 //! release; none of its nodes leaves this folder.
 
 mod exprs;
+mod guards;
 mod html;
 mod tags;
+mod words;
 
 use crate::name::Name;
 use minijinja::machinery::ast::{CallBlock, Expr, ForLoop, FromImport, IfCond, Macro, Stmt};
@@ -15,94 +17,8 @@ use super::*;
 use crate::source::At;
 
 pub use html::{html_alone, printed, unbalanced};
-
-/// The filters that templates can use: the engine's, `through` and `t`.
-pub const FILTERS: [&str; 48] = [
-    "abs",
-    "attr",
-    "batch",
-    "bool",
-    "capitalize",
-    "chain",
-    "count",
-    "d",
-    "default",
-    "dictsort",
-    "e",
-    "escape",
-    "first",
-    "float",
-    "format",
-    "groupby",
-    "indent",
-    "int",
-    "items",
-    "join",
-    "last",
-    "length",
-    "lines",
-    "list",
-    "lower",
-    "map",
-    "max",
-    "min",
-    "reject",
-    "rejectattr",
-    "replace",
-    "reverse",
-    "round",
-    "safe",
-    "select",
-    "selectattr",
-    "slice",
-    "sort",
-    "split",
-    "string",
-    "sum",
-    "t",
-    "through",
-    "title",
-    "trim",
-    "unique",
-    "upper",
-    "zip",
-];
-/// The engine's tests that templates can use.
-pub const TESTS: [&str; 29] = [
-    "boolean",
-    "defined",
-    "divisibleby",
-    "endingwith",
-    "eq",
-    "even",
-    "false",
-    "float",
-    "ge",
-    "gt",
-    "in",
-    "int",
-    "integer",
-    "iterable",
-    "le",
-    "lower",
-    "lt",
-    "mapping",
-    "ne",
-    "none",
-    "number",
-    "odd",
-    "safe",
-    "sameas",
-    "sequence",
-    "startingwith",
-    "string",
-    "true",
-    "undefined",
-];
-/// The functions that templates can call.
-pub const FUNCTIONS: [&str; 8] = ["place", "filled", "enabled", "asset", "note", "range", "dict", "namespace"];
-/// Functions that have to be called by name, so that every use of a point is seen.
-const CALLED_BY_NAME: [&str; 5] = ["place", "filled", "enabled", "asset", "note"];
+use words::CALLED_BY_NAME;
+pub use words::{FILTERS, FUNCTIONS, TESTS};
 
 pub(super) fn scan(text: &str) -> Facts {
     let mut scanner = Scanner::new(text);
@@ -333,7 +249,7 @@ impl<'t> Scanner<'t> {
     fn if_cond(&mut self, cond: &IfCond<'t>) {
         self.expr(&cond.expr);
         let constant = cond.expr.as_const().map(|value| value.is_true());
-        let guards = cond.false_body.is_empty() && exprs::is_guard(&cond.expr);
+        let guards = cond.false_body.is_empty() && guards::is_guard(&cond.expr);
         let chance = if guards { Chance::Guarded } else { Chance::Perhaps };
         for (body, never, chance) in [
             (&cond.true_body, constant == Some(false), chance),

@@ -5,6 +5,7 @@
 mod form;
 mod functions;
 mod globals;
+mod owners;
 mod reads;
 mod returns;
 mod values;
@@ -14,7 +15,7 @@ use oxc_allocator::Allocator;
 use oxc_ast::AstKind;
 use oxc_ast::ast::{
     Argument, BindingPattern, CallExpression, Declaration, ExportDefaultDeclarationKind, ExportSpecifier, Expression,
-    FunctionBody, ImportDeclarationSpecifier, ObjectExpression, ObjectPropertyKind, Program, Statement,
+    ImportDeclarationSpecifier, ObjectExpression, ObjectPropertyKind, Program, Statement,
 };
 use oxc_diagnostics::OxcDiagnostic;
 use oxc_parser::Parser;
@@ -362,50 +363,6 @@ impl<'p> Scanner<'p> {
         }
         (args, open)
     }
-
-    /// The export in whose body a node stands, and whether it is carried out in any case.
-    fn surroundings(&self, semantic: &Semantic<'_>, node: NodeId) -> (Option<Name>, Chance) {
-        let mut chance = Chance::Always;
-        let mut outermost: Option<Name> = None;
-        let within = semantic.nodes().kind(node).span();
-        for kind in semantic.nodes().ancestor_kinds(node) {
-            match kind {
-                AstKind::IfStatement(_)
-                | AstKind::ConditionalExpression(_)
-                | AstKind::LogicalExpression(_)
-                | AstKind::SwitchStatement(_)
-                | AstKind::ForStatement(_)
-                | AstKind::ForOfStatement(_)
-                | AstKind::ForInStatement(_)
-                | AstKind::WhileStatement(_)
-                | AstKind::TryStatement(_) => chance = Chance::Perhaps,
-                // Something before it may return.
-                AstKind::FunctionBody(body) if returns_before(body, within) => chance = Chance::Perhaps,
-                AstKind::Function(function) => {
-                    outermost = function.id.as_ref().map(|id| name(&id.name)).or(outermost);
-                }
-                AstKind::VariableDeclarator(variable) => {
-                    if let BindingPattern::BindingIdentifier(id) = &variable.id {
-                        outermost = Some(name(&id.name));
-                    }
-                }
-                AstKind::ExportDefaultDeclaration(_) => outermost = Some(name("default")),
-                _ => {}
-            }
-        }
-        let owner = outermost.filter(|owner| self.shape.exports.iter().any(|export| export.name == *owner));
-        (owner, chance)
-    }
-}
-
-/// Is there a way out of a function before it gets to something?
-fn returns_before(body: &FunctionBody<'_>, within: Span) -> bool {
-    let before = body.statements.iter().take_while(|statement| statement.span().end <= within.start);
-    before.into_iter().any(has_return)
-}
-
-fn has_return(statement: &Statement<'_>) -> bool {
-    matches!(statement, Statement::ReturnStatement(_)) || functions::inner(statement).into_iter().any(has_return)
 }
 
 /// Is this certainly no function?

@@ -1,6 +1,7 @@
 //! The shapes: what each kind of file can say, in names.
 
 mod assets;
+mod chance;
 mod manifest;
 mod site;
 mod used;
@@ -10,6 +11,7 @@ use crate::name::Name;
 use crate::source::{At, FileKind};
 
 pub use assets::*;
+pub use chance::*;
 pub use manifest::*;
 pub use site::*;
 pub use used::*;

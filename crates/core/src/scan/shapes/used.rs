@@ -2,7 +2,7 @@
 
 use crate::name::Name;
 
-use super::{Given, Named, PointRef, Written};
+use super::{Chance, Given, Named, PointRef, Written};
 use crate::source::At;
 
 /// A part of a template that is reached, or not, as a whole.
@@ -35,32 +35,6 @@ pub struct Section {
     pub calls_super: bool,
     /// The local names that are visible where it begins.
     pub visible: Vec<Name>,
-}
-
-/// Whether something is carried out where it stands.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Default)]
-pub enum Chance {
-    /// In any case.
-    #[default]
-    Always,
-    /// Wherever there is something to show: behind a question whether a point is filled or a value is there.
-    Guarded,
-    /// In a loop over values, behind nothing but such questions: perhaps many times.
-    Repeated,
-    /// As it happens.
-    Perhaps,
-}
-
-impl Chance {
-    /// Is it a matter of circumstances whether this is carried out?
-    pub fn is_conditional(self) -> bool {
-        self != Chance::Always
-    }
-
-    /// Is it carried out wherever there is something to show?
-    pub fn is_meant(self) -> bool {
-        self != Chance::Perhaps
-    }
 }
 
 /// How a template refers to another.
