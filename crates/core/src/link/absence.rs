@@ -3,6 +3,7 @@
 
 use super::chains::Chains;
 use super::ground::Ground;
+use super::looking::Looking;
 use super::missed::Missed;
 use super::paths::component_template;
 use super::point::{Callback, Renderer, Runs, Said, UseId};
@@ -70,30 +71,10 @@ pub(super) fn absent(ties: Ties<'_>, missed: &Missed, reached: &Reached, referen
     absences
 }
 
-pub(super) struct Looking<'l> {
-    pub ties: Ties<'l>,
-    pub chains: Chains<'l>,
-    pub missed: &'l Missed,
-    pub reached: &'l Reached,
-    pub references: &'l [Reference],
-}
-
 impl<'l> Looking<'l> {
-    pub fn ground(&self) -> &'l Ground {
-        self.ties.names.ground
-    }
-
-    pub fn points(&self) -> impl Iterator<Item = &'l Said> {
-        self.ties.names.declared.all()
-    }
-
     fn reached(&self, point: &Said) -> Types {
         let position = self.ties.names.declared.points.get_index_of(&point.address);
         position.map_or(Types::default(), |position| self.reached.point(position))
-    }
-
-    pub fn template_types(&self, file: FileId) -> Types {
-        self.reached.template_types(self.ground(), file)
     }
 
     fn is_stray_template(&self, file: FileId) -> bool {

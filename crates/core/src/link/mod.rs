@@ -23,6 +23,7 @@ mod items;
 mod known;
 mod layers;
 mod likely;
+mod looking;
 mod merge;
 mod messages;
 mod missed;

@@ -1,6 +1,6 @@
 //! What took a placement away from the pages that had it.
 
-use super::absence::Looking;
+use super::looking::Looking;
 use super::point::{Renderer, Said, UseId};
 use super::reference::{Outcome, Target};
 use crate::scan::{SectionKind, Verb};

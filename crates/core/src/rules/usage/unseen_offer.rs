@@ -70,7 +70,8 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             finding.at(registry, declared.place, format!("the {} is declared here", absence.point.kind))
         });
         let name = absence.point;
-        let mut finding = finding.mend(format!("place it, or drop it: [{}.{}] dropped = true", name.kind, name.name));
+        let mut finding =
+            finding.mend(format!("place it, or write dropped = true below [{}.{}]", name.kind, name.name));
         if let Taken::Copy { copy, original } = taken {
             finding.mend = put_back(registry, absence.point, original, copy).or(finding.mend);
         }
