@@ -124,6 +124,9 @@ fn write_feature(out: &mut impl Write, feature: &FeatureView) -> Result<()> {
     if !feature.feeds.is_empty() {
         line(out, "feeds", "", &feature.feeds.join(", "), "")?;
     }
+    for (nth, place) in feature.given.iter().enumerate() {
+        line(out, if nth == 0 { "given" } else { "" }, &place.layer, &at(place), "")?;
+    }
     for (nth, place) in feature.used.iter().enumerate() {
         line(out, if nth == 0 { "used" } else { "" }, &place.layer, &at(place), "")?;
     }

@@ -151,6 +151,9 @@ fn write_link(out: &mut impl Write, link: &WhyLink, widths: &Widths, here: bool)
             Some(place) => format!("{:<longest$}  {layer:<wide$} {}", at_place(place), line.text),
             None => line.text.clone(),
         };
+        // What is broken beside the first has its own reason; that of the first is the answer.
+        let reason = link.reason.as_deref().filter(|_| !here && at + 1 == link.lines.len());
+        let text = reason.map_or(text.clone(), |reason| format!("{}  {reason}", text.trim_end()));
         // The mark stands at the last line of its link, behind all that is said of it.
         let mark = match here && at + 1 == link.lines.len() {
             true => format!("   {}← here{}", style::ERROR.render(), style::ERROR.render_reset()),

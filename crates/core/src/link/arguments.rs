@@ -68,7 +68,11 @@ impl Names<'_> {
                     certain: names::certain(&named.name, words()).is_some(),
                 });
                 meant_names.extend(meant.map(|meant| meant.written));
-                Outcome::Missing { wanted: Wanted::Input(address, named.name), meant }
+                match meant.is_none() && self.ground.blind.declarations {
+                    // What can't be read may declare more of it.
+                    true => Outcome::Unknown,
+                    false => Outcome::Missing { wanted: Wanted::Input(address, named.name), meant },
+                }
             };
             out.refs.refer(self.ground, link, place, named.name, outcome);
         }

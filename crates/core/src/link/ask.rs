@@ -13,13 +13,13 @@ use super::missed::Miss;
 use super::names::Names;
 use super::point::{Callback, ItemUse, Point, Runs, Said, Slot, TypeInfo, UseId};
 use super::reach::Twice;
-use super::reference::{Reference, Target, Wanted};
+use super::reference::{Link, Reference, Target, Wanted};
 use super::registry::Registry;
 use super::ties::is_fired;
 use super::types::Types;
 use crate::address::{Address, Kind};
 use crate::name::Name;
-use crate::scan::{Condition, Limits, SectionId};
+use crate::scan::{Condition, Limits, SectionId, Shape};
 use crate::source::{FileId, LayerId};
 
 /// The registry can be asked whatever can be asked of the files on the ground.
@@ -268,6 +268,14 @@ impl Registry {
         self.carried.is_on_all_pages(self.by_name(), point)
     }
 
+    /// Does a script come in the head: since it, or one that needs it, says so, or the host has no hook for the
+    /// page's end?
+    pub fn comes_in_head(&self, script: &Point) -> bool {
+        let says = |point: &Point| point.asset.as_ref().is_some_and(|asset| asset.head);
+        let heads = || self.points().filter(|point| point.address.kind == Kind::Script && says(point));
+        self.end_hook().is_none() || says(script) || heads().any(|point| self.all_needs(point).contains(&script.address))
+    }
+
     /// All assets in the order in which they come on a page.
     pub fn asset_order(&self) -> &[Address] {
         &self.carried.order
@@ -279,6 +287,18 @@ impl Registry {
     /// Every reference from one place to another, resolved.
     pub fn references(&self) -> &[Reference] {
         &self.references
+    }
+
+    /// Does this feed on a feature by giving something for it (content of the preview, an offer), and not by
+    /// showing it? Givers are no readers.
+    pub fn is_given(&self, reference: &Reference) -> bool {
+        reference.link == Link::FeedToFeature
+            && match self.facts(reference.from.file).shape {
+                Shape::Page(_) | Shape::Site(_) => true,
+                // What a component offers of itself is content, too.
+                Shape::Manifest(_) => reference.written == "extent",
+                _ => false,
+            }
     }
 
     /// The references that lead nowhere, grouped by what they ask for.

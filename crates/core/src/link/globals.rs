@@ -1,26 +1,87 @@
 //! What scripts and style sheets ask of each other: global names, and addresses of files.
 
+use rustc_hash::{FxHashMap, FxHashSet};
+
 use super::files::{alone, file_name};
+use super::inline::defined_inline;
 use super::names::Names;
 use super::paths::{path_from, relative_path};
 use super::reference::{Link, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use crate::address::{Address, Kind};
 use crate::name::Name;
+use crate::names::certain;
 use crate::scan::{Named, Shape};
 use crate::source::{FileId, Place};
+
+/// Who gives which global name.
+pub(super) struct Giving {
+    /// The scripts that are declared, with their files.
+    scripts: Vec<(Address, FileId)>,
+    /// What declared scripts give: what they say, and what their files define.
+    given: FxHashMap<Name, Vec<(Address, FileId)>>,
+    /// What the scripts say that they give.
+    pub said: Vec<(Name, Address)>,
+    /// What is defined by files that no script declares.
+    loose: FxHashMap<Name, FileId>,
+    /// What scripts in the markup define.
+    inline: FxHashSet<Name>,
+}
+
+impl Giving {
+    pub fn learn(names: Names<'_>) -> Giving {
+        let all = || names.declared.all().filter(|point| point.address.kind == Kind::Script);
+        let scripts: Vec<(Address, FileId)> =
+            all().filter_map(|point| Some((point.address, names.asset_file(point)?))).collect();
+        let mut giving = Giving {
+            given: FxHashMap::default(),
+            said: Vec::new(),
+            loose: FxHashMap::default(),
+            inline: defined_inline(names.ground).collect(),
+            scripts,
+        };
+        for (address, file) in &giving.scripts {
+            let asset = names.declared.points[address].asset.iter();
+            let said = asset.flat_map(|asset| &asset.gives).map(|(name, _)| *name);
+            giving.said.extend(said.clone().map(|name| (name, *address)));
+            let defined = names.ground.script(*file).into_iter().flat_map(|script| script.defines.iter().copied());
+            for name in said.chain(defined) {
+                let known = giving.given.entry(name).or_default();
+                if known.last() != Some(&(*address, *file)) {
+                    known.push((*address, *file));
+                }
+            }
+        }
+        let declared: FxHashSet<FileId> = giving.scripts.iter().map(|(_, file)| *file).collect();
+        // Where a script's file is not found, one that is left over may be what was meant.
+        if all().any(|point| point.asset.is_some() && names.asset_file(point).is_none()) {
+            return giving;
+        }
+        let loose = names.ground.files().map(|(file, _)| file).filter(|file| !declared.contains(file));
+        for file in loose.filter(|file| names.ground.project.file(*file).layer.index() > 0) {
+            let script = names.ground.script(file).filter(|script| !script.module && !script.broken);
+            giving.loose.extend(script.into_iter().flat_map(|script| &script.defines).map(|name| (*name, file)));
+        }
+        giving
+    }
+
+    /// The scripts that give a name.
+    pub fn givers(&self, name: Name) -> Vec<Address> {
+        self.given.get(&name).into_iter().flatten().map(|(address, _)| *address).collect()
+    }
+
+    /// The file that defines a name, where no script declares that file.
+    pub fn undeclared(&self, name: Name) -> Option<FileId> {
+        self.loose.get(&name).copied()
+    }
+}
 
 /// Ties the global names that scripts use to the scripts that give them, and what scripts say that they give to
 /// what their files define.
 pub(super) fn link_globals(names: Names<'_>, refs: &mut Refs) {
-    let scripts: Vec<(Address, FileId)> = names
-        .declared
-        .all()
-        .filter(|point| point.address.kind == Kind::Script)
-        .filter_map(|point| Some((point.address, names.asset_file(point)?)))
-        .collect();
+    let giving = Giving::learn(names);
     let mut found: Vec<(Place, Name, Outcome)> = Vec::new();
-    for (address, file) in &scripts {
+    for (address, file) in &giving.scripts {
         let Some(script) = names.ground.script(*file).filter(|script| !script.broken) else { continue };
         let point = &names.declared.points[address];
         for (given, place) in point.asset.iter().flat_map(|asset| &asset.gives) {
@@ -42,7 +103,7 @@ pub(super) fn link_globals(names: Names<'_>, refs: &mut Refs) {
         }
         let needs = names.all_needs(point);
         for used in &script.uses {
-            let outcome = find_global(names, *address, *file, &needs, used, &scripts);
+            let outcome = find_global(names, &giving, (*address, *file), &needs, used);
             found.extend(outcome.map(|outcome| (Place { file: *file, at: used.at }, used.name, outcome)));
         }
     }
@@ -95,39 +156,39 @@ fn undefined(names: Names<'_>, file: FileId, given: Name) -> Outcome {
 /// The script that gives a global name; nothing where no script does, as it is the browser's.
 fn find_global(
     names: Names<'_>,
-    script: Address,
-    file: FileId,
+    giving: &Giving,
+    (script, file): (Address, FileId),
     needs: &[Address],
     used: &Named,
-    scripts: &[(Address, FileId)],
 ) -> Option<Outcome> {
-    let gives = |other: &Address, file: FileId, name: &str| {
-        let asset = names.declared.points[other].asset.as_ref();
-        let said = asset.is_some_and(|asset| asset.gives.iter().any(|(given, _)| *given == *name));
-        said || names.ground.script(file).is_some_and(|script| script.defines.iter().any(|known| *known == *name))
+    let missing = |written: Name, target: Target, certain: bool| {
+        let meant = Some(Meant { written, target, certain });
+        Some(Outcome::Missing { wanted: Wanted::Global(file, used.name), meant })
     };
-    let others = || scripts.iter().filter(|(other, of)| *other != script && *of != file);
-    let givers: Vec<&(Address, FileId)> = others().filter(|(other, of)| gives(other, *of, &used.name)).collect();
-    if let Some((needed, _)) = givers.iter().find(|(other, _)| needs.contains(other)) {
-        return Some(Outcome::Found(Target::Point(*needed)));
+    let given = giving.given.get(&used.name).into_iter().flatten();
+    let givers = given.filter(|(other, of)| *other != script && *of != file).map(|(other, _)| *other);
+    if let Some(needed) = givers.clone().find(|other| needs.contains(other)) {
+        return Some(Outcome::Found(Target::Point(needed)));
     }
-    if let Some((other, _)) = givers.first() {
-        let written = other.to_string().as_str().into();
-        let meant = Some(Meant { written, target: Target::Point(*other), certain: false });
-        return Some(Outcome::Missing { wanted: Wanted::Global(file, used.name), meant });
+    if let Some(other) = givers.clone().next() {
+        return missing(other.to_string().as_str().into(), Target::Point(other), false);
+    }
+    if giving.inline.contains(&used.name) {
+        return None;
+    }
+    if let Some(loose) = giving.undeclared(used.name) {
+        return missing(used.name, Target::Global(loose, used.name), false);
     }
     // A slip of the pen in a name of a script that is needed, and otherwise not used.
-    let uses = names.ground.script(file)?.uses.iter().map(|used| used.name).collect::<Vec<_>>();
-    let idle = others().filter(|(other, _)| needs.contains(other)).find_map(|(other, _)| {
-        let given = names.declared.points[other].asset.iter().flat_map(|asset| &asset.gives).map(|(name, _)| *name);
-        let given: Vec<Name> = given.collect();
-        let near = crate::names::certain(&used.name, given.iter().map(|name| name.as_str()))?;
-        let unused = given.iter().all(|name| !uses.contains(name));
-        unused.then_some((*other, near))
-    });
-    let (other, near) = idle?;
-    let meant = Some(Meant { written: near.into(), target: Target::Point(other), certain: true });
-    Some(Outcome::Missing { wanted: Wanted::Global(file, used.name), meant })
+    let uses = &names.ground.script(file)?.uses;
+    let (other, near) = needs.iter().filter(|needed| **needed != script).find_map(|needed| {
+        let given: Vec<Name> =
+            giving.said.iter().filter(|(_, giver)| giver == needed).map(|(name, _)| *name).collect();
+        let near = certain(&used.name, given.iter().map(|name| name.as_str()))?;
+        let unused = given.iter().all(|name| uses.iter().all(|used| used.name != *name));
+        unused.then_some((*needed, near.into()))
+    })?;
+    missing(near, Target::Point(other), true)
 }
 
 fn media_named(names: Names<'_>, path: &str) -> Target {

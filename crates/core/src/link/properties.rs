@@ -48,7 +48,7 @@ pub(super) fn read_properties(conditions: Conditions<'_>, attached: &Attached) -
         if run.role == Some(Role::Preparer) {
             let tables = run.export.returns.iter().filter_map(|returned| match returned {
                 Returned::Table(keys, _) => Some(keys),
-                Returned::Text(..) => None,
+                Returned::Text(..) | Returned::Value(..) => None,
             });
             for key in tables.flatten() {
                 let outcome = reading.input(&run, &run.point.inputs, Step { named: *key, short: false });

@@ -14,6 +14,7 @@ use super::declare::{Declared, declare};
 use super::feeds::link_feeds;
 use super::fill::fill;
 use super::globals::{link_addresses, link_globals};
+use super::inline::link_inline;
 use super::ground::Ground;
 use super::holds::hold;
 use super::known::Known;
@@ -200,6 +201,7 @@ fn link_facts(project: Project, facts: Vec<Facts>, partly: bool, unheard: Unhear
     let mut properties = read_properties(conditions, &attached);
     named_components(conditions, &mut properties);
     let valued = name_values(names, &attached);
+    let inline = link_inline(names, &attached, &carried);
     let take = std::mem::take::<Refs>;
     let all = [
         take(&mut rendered.refs),
@@ -216,6 +218,7 @@ fn link_facts(project: Project, facts: Vec<Facts>, partly: bool, unheard: Unhear
         variables,
         properties,
         valued,
+        inline,
     ];
     let (references, referred) = joined(all);
     let missed = miss(names, &attached.renderers, &references, referred, unheard);

@@ -16,3 +16,11 @@ pub fn menu_partial() -> Address {
 pub fn body_partial() -> Address {
     Address::new(Kind::Partial, "body")
 }
+
+/// The filters through which the host sends a key of the page, and the features that show that key by
+/// themselves; any other way is that something reads it.
+pub const KEPT_BY_FILTERS: [(&str, &str, &[&str]); 3] = [
+    ("page-heading", "heading", &["page-titles", "share-cards"]),
+    ("summary", "summary", &["share-cards"]),
+    ("root-attributes", "root", &[]),
+];

@@ -122,6 +122,7 @@ pub const ALL: &[&Rule] = &[
     &conditions::condition_constant::RULE,
     &assets::unknown_asset::RULE,
     &assets::asset_cycle::RULE,
+    &assets::early_use::RULE,
     &assets::unstated_need::RULE,
     &assets::raw_asset::RULE,
     &assets::broken_address::RULE,

@@ -8,6 +8,7 @@ use oxc_ast::ast::{Expression, SimpleAssignmentTarget};
 use oxc_parser::Parser;
 use oxc_semantic::{NodeId, Semantic, SemanticBuilder};
 use oxc_span::{GetSpan, SourceType};
+use std::ops::Range;
 
 use super::*;
 
@@ -16,29 +17,64 @@ const GLOBAL: [&str; 3] = ["window", "globalThis", "self"];
 
 pub(super) fn scan(text: &str) -> Facts {
     let mut notes = Notes::default();
+    let shape = match read(text, 0, SourceType::unambiguous(), &mut notes) {
+        Ok(shape) => Shape::Script(Box::new(shape)),
+        Err((at, message)) => {
+            notes.flaw(FlawKind::CodeSyntax, at, format!("the script doesn't parse: {message}"), "");
+            Shape::broken(FileKind::Script)
+        }
+    };
+    notes.facts(shape)
+}
+
+/// A script that stands in a template, at that offset; nothing where it can't be understood for the template's
+/// own tags in it. `text` is the template, `html` the same with filler in the place of its tags.
+pub(super) fn inline(text: &str, html: &str, range: Range<usize>, module: bool, notes: &mut Notes) -> Option<ScriptShape> {
+    let (written, masked) = (text.get(range.clone())?, html.get(range.clone())?);
+    let plain = written == masked;
+    let kind = if module { SourceType::mjs() } else { SourceType::cjs().with_script(true) };
+    match read(masked, range.start, kind, notes) {
+        Ok(mut shape) => {
+            // What a tag of the template prints may be any name.
+            let is_there = |named: &Named| text.get(notes.spans[named.at.0 as usize].range()) == Some(&*named.name);
+            shape.uses.retain(is_there);
+            shape.dynamic |= !plain;
+            Some(shape)
+        }
+        Err((at, message)) if plain => {
+            notes.flaw(FlawKind::CodeSyntax, at, format!("the script in the markup doesn't parse: {message}"), "");
+            None
+        }
+        Err(_) => None,
+    }
+}
+
+/// What a script says; where it doesn't parse, where that is and why.
+fn read(text: &str, base: usize, kind: SourceType, notes: &mut Notes) -> Result<ScriptShape, (At, String)> {
     let allocator = Allocator::default();
-    let parsed = Parser::new(&allocator, text, SourceType::unambiguous()).parse();
+    let parsed = Parser::new(&allocator, text, kind).parse();
     if let Some(error) = parsed.diagnostics.iter().next() {
         let span = error.labels.first().map_or((0, 0), |label| (label.offset(), label.offset() + label.len()));
-        let at = notes.at((span.0 as usize).min(text.len()), (span.1 as usize).min(text.len()));
-        notes.flaw(FlawKind::CodeSyntax, at, format!("the script doesn't parse: {}", error.message), "");
-        return notes.facts(Shape::broken(FileKind::Script));
+        let within = |offset: usize| base + offset.min(text.len());
+        return Err((notes.at(within(span.0 as usize), within(span.1 as usize)), error.message.to_string()));
     }
     let is_module = parsed.program.source_type.is_module();
     let built = SemanticBuilder::new().with_build_nodes(true).build(&parsed.program);
-    let mut reader = Reader { notes, shape: ScriptShape::default(), asked: Vec::new() };
+    let mut reader = Reader { notes, base, shape: ScriptShape::default(), asked: Vec::new() };
     reader.read(&built.semantic, is_module);
-    reader.notes.facts(Shape::Script(Box::new(reader.shape)))
+    Ok(reader.shape)
 }
 
-struct Reader {
-    notes: Notes,
+struct Reader<'n> {
+    notes: &'n mut Notes,
+    /// Where the script begins in its file.
+    base: usize,
     shape: ScriptShape,
     /// Names that the script asks for before it uses them.
     asked: Vec<Name>,
 }
 
-impl Reader {
+impl Reader<'_> {
     fn read(&mut self, semantic: &Semantic<'_>, is_module: bool) {
         let scoping = semantic.scoping();
         self.shape.module = is_module;
@@ -81,7 +117,7 @@ impl Reader {
             }
             _ => {
                 self.shape.dynamic |= word == "eval";
-                self.uses(word, span);
+                self.uses(word, span, runs_at_once(semantic, node));
             }
         }
     }
@@ -99,6 +135,7 @@ impl Reader {
         };
         let word = member.property.name.as_str();
         let span = member.span;
+        let at_once = runs_at_once(semantic, node);
         match nodes.parent_kind(parent) {
             AstKind::AssignmentExpression(assigned) if matches!(assigned.left.as_simple_assignment_target(), Some(target) if is_at(target, span)) =>
             {
@@ -106,20 +143,39 @@ impl Reader {
             }
             // What is called, or looked into, has to be there; anything else only asks for it.
             AstKind::StaticMemberExpression(outer) if outer.object.span() == span && !outer.optional => {
-                self.uses(word, member.property.span);
+                self.uses(word, member.property.span, at_once);
             }
             AstKind::CallExpression(call) if call.callee.span() == span && !call.optional => {
-                self.uses(word, member.property.span);
+                self.uses(word, member.property.span, at_once);
             }
-            AstKind::NewExpression(new) if is_expression_at(&new.callee, span) => self.uses(word, member.property.span),
+            AstKind::NewExpression(new) if is_expression_at(&new.callee, span) => self.uses(word, member.property.span, at_once),
             _ => self.asked.push(name(word)),
         }
     }
 
-    fn uses(&mut self, word: &str, span: oxc_span::Span) {
-        let at = self.notes.at(span.start as usize, span.end as usize);
+    fn uses(&mut self, word: &str, span: oxc_span::Span, at_once: bool) {
+        let at = self.notes.at(self.base + span.start as usize, self.base + span.end as usize);
         self.shape.uses.push(Named { name: name(word), at });
+        if at_once && !self.shape.at_once.contains(&name(word)) {
+            self.shape.at_once.push(name(word));
+        }
     }
+}
+
+/// Is this carried out as the script is read? What stands in a function runs when that is called.
+fn runs_at_once(semantic: &Semantic<'_>, node: NodeId) -> bool {
+    let nodes = semantic.nodes();
+    for (outer, kind) in nodes.ancestor_ids(node).map(|id| (id, nodes.kind(id))) {
+        if matches!(kind, AstKind::Function(_) | AstKind::ArrowFunctionExpression(_)) {
+            let mut around = nodes.ancestor_kinds(outer).skip_while(|kind| matches!(kind, AstKind::ParenthesizedExpression(_)));
+            let called = matches!(around.next(), Some(AstKind::CallExpression(call))
+                if call.callee.without_parentheses().span() == kind.span());
+            if !called {
+                return false;
+            }
+        }
+    }
+    true
 }
 
 fn is_at(target: &SimpleAssignmentTarget<'_>, span: oxc_span::Span) -> bool {

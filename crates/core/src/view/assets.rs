@@ -44,7 +44,9 @@ pub struct FeatureView {
     pub arguments: serde_json::Value,
     /// By what it shows.
     pub feeds: Vec<String>,
-    /// Where that is used.
+    /// Where the site, or a page of it, gives something for it.
+    pub given: Vec<PlaceView>,
+    /// Where what it feeds is shown.
     pub used: Vec<PlaceView>,
 }
 
@@ -86,23 +88,25 @@ fn asked_by(registry: &Registry, point: &Point) -> Vec<AskedView> {
 }
 
 impl FeatureView {
-    /// One feature; nothing where the point is none.
-    pub fn new(registry: &Registry, point: &Point) -> Option<FeatureView> {
+    /// A feature, or of one argument what gives and what shows; nothing where the point is none.
+    pub fn new(registry: &Registry, point: &Point, asked: Address) -> Option<FeatureView> {
         let feature = point.feature.as_ref()?;
         Some(FeatureView {
             on: registry.is_on(point.address),
             arguments: feature.effective().into(),
             feeds: feature.feeds.iter().map(|fed| fed.to_string()).collect(),
-            used: used(registry, point.address),
+            given: fed_on(registry, asked, true),
+            used: fed_on(registry, asked, false),
         })
     }
 }
 
-/// The places that feed on a feature, each line once.
-fn used(registry: &Registry, feature: Address) -> Vec<PlaceView> {
+/// The places that give something for a feature, or show it, each line once.
+fn fed_on(registry: &Registry, feature: Address, given: bool) -> Vec<PlaceView> {
     let leads = |found: &&crate::link::Reference| {
         found.link == Link::FeedToFeature
-            && matches!(found.outcome, Outcome::Found(Target::Point(asked)) if asked.whole() == feature)
+            && matches!(found.outcome, Outcome::Found(Target::Point(asked)) if asked == feature || asked.whole() == feature)
+            && registry.is_given(found) == given
     };
     let mut places: Vec<PlaceView> = Vec::new();
     for reference in registry.references().iter().filter(leads) {

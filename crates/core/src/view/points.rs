@@ -149,7 +149,7 @@ impl PointView {
                 .collect(),
             needs: point.needs.iter().map(|(needed, _)| needed.raw.to_string()).collect(),
             asset: AssetView::new(registry, point),
-            feature: FeatureView::new(registry, point),
+            feature: FeatureView::new(registry, point, point.address),
             renderer: point.renderer.map(|renderer| match renderer {
                 Renderer::Template(file) => registry.project().shown(file),
                 Renderer::Callback(callback) => registry.callback_name(callback),

@@ -15,7 +15,7 @@ pub enum LinkState {
     Broken,
     /// It need not hold.
     Idle,
-    /// A link before it is broken.
+    /// A link before it is broken, and nothing is known of it without that one.
     Unknown,
 }
 
@@ -49,7 +49,9 @@ pub enum LinkName {
     File,
     /// Something needs it.
     AskedFor,
-    /// Something feeds on it.
+    /// The site gives something for it.
+    Given,
+    /// Something shows what it feeds.
     Used,
     /// Something reads it.
     Read,
@@ -75,6 +77,7 @@ impl LinkName {
             LinkName::Sent => "sent",
             LinkName::File => "file",
             LinkName::AskedFor => "asked for",
+            LinkName::Given => "given",
             LinkName::Used => "used",
             LinkName::Read => "read",
             LinkName::Reached => "reached",

@@ -1,13 +1,13 @@
 //! The chain of features, assets and options.
 
-use super::answer::{LinkName, WhyLine, WhyLink, said};
+use super::answer::{LinkName, LinkState, WhyLine, WhyLink, said};
 use super::asking::Asking;
 use super::points::declared;
 use crate::address::Address;
 use crate::link::{By, Feed, Link, Outcome, Point, START, Target};
 use crate::names::{hint, nearest};
 use crate::source::Place;
-use crate::view::{AssetView, FeatureView};
+use crate::view::{AssetView, FeatureView, PlaceView};
 
 /// All links of a feature.
 pub(super) fn feature(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
@@ -42,7 +42,7 @@ pub(super) fn feature(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
         return chain;
     }
     chain.push(WhyLink::good(LinkName::SwitchedOn, above));
-    let Some(view) = FeatureView::new(registry, point) else { return chain };
+    let Some(view) = FeatureView::new(registry, point, address) else { return chain };
     let feeds = view.feeds.join(", ");
     let own = point.feature.iter().flat_map(|feature| &feature.feeds).all(|fed| matches!(fed.feed, Feed::Point(_)));
     if view.feeds.is_empty() || own {
@@ -51,8 +51,14 @@ pub(super) fn feature(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
         chain.push(WhyLink::idle(LinkName::Used, text));
         return chain;
     }
-    let used = view.used.into_iter().map(|place| WhyLine { place: Some(place), text: String::new() });
-    let used: Vec<WhyLine> = used.collect();
+    let lines = |places: Vec<PlaceView>, text: &str| -> Vec<WhyLine> {
+        places.into_iter().map(|place| WhyLine { place: Some(place), text: text.to_string() }).collect()
+    };
+    if !view.given.is_empty() {
+        let given = WhyLink::good(LinkName::Given, lines(view.given, "the site gives it"));
+        chain.push(WhyLink { state: LinkState::Idle, ..given });
+    }
+    let used = lines(view.used, "");
     let asked = address.to_string();
     let told = crate::rules::check(registry).findings.iter().any(|finding| {
         let point = finding.point.as_deref().unwrap_or_default();

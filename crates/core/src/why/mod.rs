@@ -34,20 +34,28 @@ pub fn point(registry: &Registry, address: Address, page: Option<&Asked>) -> Why
         Kind::Option => features::option(&asking, address),
         _ => points::point(&asking, address),
     };
-    let broken = chain.iter().position(|link| link.state == LinkState::Broken);
-    if let Some(broken) = broken {
-        for link in chain.iter_mut().skip(broken + 1) {
-            link.state = LinkState::Unknown;
-        }
-    }
+    leave_what_is_known(&asking, &mut chain);
     let callbacks = turns::of_point(&asking, address);
     answer(&asking, Subject::Point(address), Some(address), chain, callbacks)
+}
+
+/// Behind the first broken link each says what is known of it all the same. What only a rendered page tells
+/// is not: the page did not get that far.
+fn leave_what_is_known(asking: &Asking<'_>, chain: &mut [WhyLink]) {
+    let Some(broken) = chain.iter().position(|link| link.state == LinkState::Broken) else { return };
+    for link in chain.iter_mut().skip(broken + 1) {
+        let by_page = link.name == LinkName::On && link.lines.iter().all(|line| line.place.is_none());
+        if by_page && (asking.page.is_some() || link.state == LinkState::Idle) {
+            (link.state, link.lines, link.reason) = (LinkState::Unknown, vec![answer::said("–")], None);
+        }
+    }
 }
 
 /// Why a callback does, or does not, do anything.
 pub fn callback(registry: &Registry, callback: Callback, page: Option<&Asked>) -> Why {
     let asking = Asking { registry, page };
-    let (chain, callbacks, point) = callbacks::chain(&asking, callback);
+    let (mut chain, callbacks, point) = callbacks::chain(&asking, callback);
+    leave_what_is_known(&asking, &mut chain);
     answer(&asking, Subject::Callback(callback), point, chain, callbacks)
 }
 

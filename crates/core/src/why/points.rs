@@ -5,7 +5,7 @@ use super::asking::{Asking, slots};
 use super::placement::placed;
 use super::turns;
 use crate::address::{Address, Kind};
-use crate::link::{By, Outcome, Point, Registry, Renderer, START, Slot};
+use crate::link::{By, Link, Outcome, Point, Reference, Registry, Renderer, START, Slot};
 use crate::names::{hint, nearest};
 use crate::scan::FillContent;
 use crate::source::Place;
@@ -13,7 +13,7 @@ use crate::source::Place;
 /// All links of a point.
 pub(super) fn point(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     let Some(point) = asking.registry.point(address).filter(|point| !point.declared.is_empty()) else {
-        return vec![undeclared(asking, address)];
+        return undeclared(asking, address);
     };
     let kind = address.kind;
     let mut chain = vec![declared(asking, point)];
@@ -36,18 +36,37 @@ pub(super) fn point(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     chain
 }
 
-fn undeclared(asking: &Asking<'_>, address: Address) -> WhyLink {
+/// What nothing declares, and what asks for it all the same.
+fn undeclared(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     let registry = asking.registry;
     let near = nearest(&address.name, registry.names(address.kind)).map(|name| format!("{}:{name}", address.kind));
     let wanted = address.to_string();
-    let asks = registry.references().iter().filter(|reference| {
+    let misses = |reference: &&Reference| {
         matches!(reference.outcome, Outcome::Missing { .. }) && reference.written.as_str() == wanted
-    });
-    let mut lines: Vec<WhyLine> = asks.map(|reference| asking.line(reference.from, "it is asked for here")).collect();
-    if lines.is_empty() {
-        lines.push(said("–"));
+    };
+    let mut chain = vec![WhyLink::broken(
+        LinkName::Declared,
+        vec![said("–")],
+        format!("no layer declares it{}", hint(&near)),
+    )];
+    for name in [LinkName::Attached, LinkName::Filled, LinkName::Sent, LinkName::Placed] {
+        let asks = registry.references().iter().filter(misses).filter(|reference| asks_as(reference.link) == name);
+        let lines: Vec<WhyLine> = asks.map(|reference| asking.line(reference.from, "")).collect();
+        if !lines.is_empty() {
+            chain.push(WhyLink::good(name, lines));
+        }
     }
-    WhyLink::broken(LinkName::Declared, lines, format!("no layer declares it{}", hint(&near)))
+    chain
+}
+
+/// Which link of the chain a reference to a point would be.
+fn asks_as(link: Link) -> LinkName {
+    match link {
+        Link::AttachmentToPoint | Link::AttachmentToPartial => LinkName::Attached,
+        Link::FillToPoint | Link::ItemToComponent | Link::HoldsToComponent => LinkName::Filled,
+        Link::ThroughToFilter => LinkName::Sent,
+        _ => LinkName::Placed,
+    }
 }
 
 pub(super) fn declared(asking: &Asking<'_>, point: &Point) -> WhyLink {

@@ -170,3 +170,55 @@ fn markup_as_text() {
     // A preparer's texts go into inputs, and those of an arranger into items.
     assert_eq!(with("export const prepare = () => ({ season: \"summer\" });"), [""; 0]);
 }
+
+#[test]
+fn what_a_filter_writes_out_fits_its_value() {
+    let with = |value: &str, returned: &str| {
+        told(&[
+            ("truehook.toml", format!("[filter.words]\nvalue = {value}\n\n[[attach]]\nto = \"filter:words\"\ncall = \"a.js#f\"\n")),
+            ("code/a.js", format!("export const f = (value) => {returned};\n")),
+            ("markup/page.html", page("{{ page.title | through(\"filter:words\") }}")),
+        ])
+    };
+    let text = "{ type = \"string\" }";
+    for (value, returned) in [
+        (text, "3"),
+        (text, "(value ? value : true)"),
+        (text, "[\"a\"]"),
+        (text, "({ a: 1 })"),
+        ("{ type = \"string\", enum = [\"ebb\", \"flood\"] }", "\"eb\""),
+        ("{ type = \"integer\", minimum = 1 }", "0"),
+        ("{ type = \"object\", properties.low = { type = \"string\" } }", "({ low: 4 })"),
+    ] {
+        assert_eq!(with(value, returned), ["input-value"], "{value}: {returned}");
+    }
+    for (value, returned) in [
+        (text, "`${value} m`"),
+        (text, "\"x\""),
+        (text, "(value ? \"a\" : `b`)"),
+        ("{ type = \"markup\" }", "\"<b>x</b>\""),
+        ("{ type = \"number\" }", "-3.5"),
+        ("{ type = \"object\" }", "({ low: 4 })"),
+    ] {
+        let told = with(value, returned);
+        assert!(!told.iter().any(|rule| rule == "input-value"), "{value}: {returned}: {told:?}");
+    }
+}
+
+#[test]
+fn what_the_host_s_filters_make_has_to_be_printed() {
+    let with = |filter: &str, print: &str, more: &str| {
+        told(&[
+            ("truehook.toml", format!("{more}\n[[attach]]\nto = \"filter:{filter}\"\ncall = \"a.js#f\"\n")),
+            ("code/a.js", "export const f = (value) => value;\n".into()),
+            ("markup/layout.html", format!("<!doctype html>\n<html lang=\"en\"><head>{{{{ place(\"hook:document-head\") }}}}</head><body>{print}{{% block main %}}<main>{{{{ place(\"region:main\") }}}}</main>{{% endblock %}}{{{{ place(\"hook:document-end\") }}}}</body></html>\n")),
+        ])
+    };
+    for (filter, key) in [("page-heading", "heading"), ("summary", "summary"), ("root-attributes", "root")] {
+        assert_eq!(with(filter, "", ""), ["attached-in-vain"], "{filter}");
+        let read = format!("{{{{ page.{key} }}}}");
+        assert_eq!(with(filter, &read, ""), Vec::<String>::new(), "{filter}");
+    }
+    assert_eq!(with("page-heading", "", "[feature.page-titles]\n"), Vec::<String>::new());
+    assert_eq!(with("summary", "", "[feature.share-cards]\n"), Vec::<String>::new());
+}

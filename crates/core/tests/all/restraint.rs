@@ -67,8 +67,8 @@ fn a_way_without_a_value_is_told() {
         "export function f(value) { if (value) return; return value; }",
         "export function f(value) { for (const c of value) { return c; } }",
         "export function f(value) { while (value) { return value; } }",
-        "export function f(value) { switch (value) { case 1: return 1; } }",
-        "export function f(value) { switch (value) { case 1: break; default: return 2; } }",
+        "export function f(value) { switch (value) { case 1: return value; } }",
+        "export function f(value) { switch (value) { case 1: break; default: return value; } }",
         "export function f(value) { try { return JSON.parse(value); } catch {} }",
         "function g(value) {}\nexport { g as f };",
     ] {

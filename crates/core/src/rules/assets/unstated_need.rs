@@ -1,10 +1,11 @@
 //! A script uses a global name that only another script gives
 
 use crate::address::Kind;
-use crate::link::{Link, Registry, Target, Wanted};
+use crate::link::{Link, Miss, Registry, Renderer, Target, Wanted};
+use crate::name::Name;
 use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Mend, Rule};
-use crate::source::LayerRole;
+use crate::source::{FileId, LayerRole};
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -36,10 +37,22 @@ needs = ["script:page-loaded"]
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for miss in misses(registry, &RULE) {
         let Wanted::Global(file, name) = miss.wanted else { continue };
+        if registry.template(file).is_some() {
+            found.extend(in_markup(registry, miss, name));
+            continue;
+        }
         let uses = registry.script(file).is_some_and(|script| script.uses.iter().any(|used| used.name == name));
         let shown = registry.project().shown(file);
         let scripts = registry.points().filter(|point| point.address.kind == Kind::Script);
         let users: Vec<_> = scripts.filter(|point| registry.asset_file(point) == Some(file)).collect();
+        let loose = miss.meant.and_then(|meant| match meant.target {
+            Target::Global(loose, _) if loose != file => Some(loose),
+            _ => None,
+        });
+        if let (true, Some(loose)) = (uses, loose) {
+            found.push(undeclared(registry, miss, name, loose));
+            continue;
+        }
         let giver = miss.meant.and_then(|meant| match meant.target {
             Target::Point(giver) => Some((giver, meant.written)),
             _ => None,
@@ -83,9 +96,49 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     }
 }
 
+/// A name that only a file gives which no script declares.
+fn undeclared(registry: &Registry, miss: &Miss, name: Name, loose: FileId) -> Finding {
+    let path = registry.project().shown(loose);
+    let message = format!("`{name}` is defined in {path}, which no script declares");
+    let finding = miss_finding(registry, &RULE, miss, message, "used here");
+    let stem = path.rsplit('/').next().and_then(|file| file.split('.').next()).unwrap_or("name");
+    finding.mend(format!("truehook declare script:{stem} file={}", path.strip_prefix("media/").unwrap_or(&path)))
+}
+
+/// A script in the markup uses what no page that shows it is sure to load.
+fn in_markup(registry: &Registry, miss: &Miss, name: Name) -> Option<Finding> {
+    let meant = miss.meant?;
+    let giver = match meant.target {
+        Target::Point(giver) => giver,
+        Target::Global(loose, _) => return Some(undeclared(registry, miss, name, loose)),
+        _ => return None,
+    };
+    if meant.certain {
+        let message = format!("a script in the markup uses `{name}`, which no script gives");
+        return Some(miss_finding(registry, &RULE, miss, message, "nothing gives it"));
+    }
+    let reference = registry.references().get(*miss.references.first()?)?;
+    let message =
+        format!("a script in the markup uses `{name}`, which only `{giver}` gives, and pages are not sure to load that");
+    let mut finding = Finding::new(&RULE, reference.layer, message).at(registry, reference.from, "used here");
+    let shown = registry.points().find(|point| {
+        point.address.kind.is_component() && point.renderer == Some(Renderer::Template(reference.from.file))
+    });
+    finding = finding.at_declaration(registry, giver, "this script gives it");
+    Some(match shown {
+        Some(component) => Finding {
+            mend: Some(add_need(registry, component, giver)),
+            ..finding
+                .at_declaration(registry, component.address, "this component says what it needs here")
+                .about(component.address)
+        },
+        None => finding.mend(format!("put the script into a file of its own that needs `{giver}`")),
+    })
+}
+
 /// The mend that states the need.
 fn add_need(registry: &Registry, user: &crate::link::Point, giver: crate::address::Address) -> Mend {
-    let text = format!("add needs = [\"{giver}\"] to [script.{}]", user.address.name);
+    let text = format!("add needs = [\"{giver}\"] to [{}.{}]", user.address.kind, user.address.name);
     let edit = user.declared.last().and_then(|declared| {
         crate::edit::manifest::need(registry.project(), declared.place.file, registry.span(declared.place), giver).ok()
     });

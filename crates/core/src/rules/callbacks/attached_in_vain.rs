@@ -1,8 +1,10 @@
 //! A callback is attached to something that nothing shows
 
-use crate::address::Kind;
-use crate::link::{Registry, Target};
+use crate::address::{Address, Kind};
+use crate::link::{KEPT_BY_FILTERS, Registry, Target};
+use crate::name::Name;
 use crate::rules::{Example, Finding, Level, Rule};
+use crate::scan::{Shape, Taken};
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -11,7 +13,7 @@ pub const RULE: Rule = Rule {
     links: &[],
     awaited: true,
     summary: "A callback is attached to something that nothing shows",
-    explanation: "A preparer runs where its component is rendered. A component that nothing places, holds, attaches or offers is never rendered, and neither is a page's template that no type of page takes; a partial of the host's that the theme writes by hand instead isn't, either.",
+    explanation: "A preparer runs where its component is rendered. A component that nothing places, holds, attaches or offers is never rendered, and neither is a page's template that no type of page takes; a partial of the host's that the theme writes by hand instead isn't, either. What a filter of the host's makes of the page's heading, summary or root attributes shows only where something prints that.",
     wrong: Example(&[
         (
             "code/pictures.js",
@@ -44,6 +46,9 @@ call = "pictures.js#withCaption"
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     if registry.blind().placements {
         return;
+    }
+    for (filter, key, features) in KEPT_BY_FILTERS {
+        found.extend(unread(registry, filter, key, features));
     }
     for point in registry.points().filter(|point| !point.slots.is_empty() && point.reached.is_empty()) {
         let kind = point.address.kind;
@@ -84,6 +89,53 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             _ => format!("place it: {{{{ place(\"{}\") }}}}, or take the attachment away", point.address),
         }));
     }
+}
+
+/// A finding where callbacks change a key of the page that nothing shows.
+fn unread(registry: &Registry, filter: &str, key: &str, features: &[&str]) -> Option<Finding> {
+    let point = registry.point(Address::new(Kind::Filter, filter)).filter(|point| registry.is_fired(point))?;
+    let slots = || point.slots.iter().filter(|slot| slot.layer.index() > 0);
+    let layer = slots().map(|slot| slot.layer).max()?;
+    let of_host = point.declared.first().is_some_and(|declared| declared.layer.index() == 0);
+    let shown = features.iter().any(|feature| registry.is_enabled(feature)) || is_read(registry, key);
+    if !of_host || shown || registry.project().layer(layer).open {
+        return None;
+    }
+    let message = format!("what is attached to `{}` changes `page.{key}`, which nothing shows", point.address);
+    let mut finding = Finding::new(&RULE, layer, message).about(point.address);
+    for slot in slots() {
+        finding = finding.at(registry, slot.place, format!("`{}` is attached here", registry.slot_name(slot)));
+    }
+    Some(
+        finding
+            .at_declaration(registry, point.address, "declared here")
+            .mend(format!("print {{{{ page.{key} }}}} in a template, or take the attachment away")),
+    )
+}
+
+/// Does a template or callback read a key of the page, or take the page as a whole?
+fn is_read(registry: &Registry, key: &str) -> bool {
+    let is_it = |path: &mut dyn Iterator<Item = Name>| {
+        path.next().is_some_and(|root| root == "page") && path.next().is_none_or(|read| read == *key)
+    };
+    registry.all_facts().iter().any(|facts| match &facts.shape {
+        Shape::Template(template) => {
+            template.broken || template.reads.iter().any(|read| is_it(&mut read.path.iter().map(|named| named.name)))
+        }
+        Shape::Module(module) => {
+            let mut taken = module.exports.iter().flat_map(|export| &export.takes);
+            module.broken
+                || taken.any(|taken| match taken.path.len() {
+                    0 | 1 => taken.whole && (taken.path.is_empty() || is_it(&mut names_of(taken))),
+                    _ => is_it(&mut names_of(taken)),
+                })
+        }
+        _ => false,
+    })
+}
+
+fn names_of(taken: &Taken) -> impl Iterator<Item = Name> {
+    taken.path.iter().map(|step| step.named.name)
 }
 
 /// Is a component an item of something, or attached to a hook?

@@ -52,7 +52,11 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     }
     for point in registry.points().filter(|point| !point.inputs.is_empty()) {
         let Some((renderer, names)) = read_of(registry, point) else { continue };
-        let unread = point.inputs.iter().filter(|input| !names.contains(&input.field.name));
+        let left_out = left_out(registry, point);
+        let unread = point
+            .inputs
+            .iter()
+            .filter(|input| !names.contains(&input.field.name) || left_out.contains(&input.field.name));
         for input in unread {
             let name = input.field.name;
             // What a feature reads is the host's business, and what is meant by a misspelt name is read.
@@ -105,6 +109,20 @@ fn read_of(registry: &Registry, point: &Point) -> Option<(Place, FxHashSet<Name>
         }
     }
     Some((rendered, names))
+}
+
+/// What a template leaves out of the one that it overrides: names that are shown there. That callbacks prepare
+/// them does not show them.
+fn left_out(registry: &Registry, point: &Point) -> FxHashSet<Name> {
+    let project = registry.project();
+    let Some(Renderer::Template(file)) = point.renderer else { return FxHashSet::default() };
+    let over = project.file(file);
+    let lower = project.files.iter().enumerate();
+    let lower = lower.filter(|(_, other)| other.layer < over.layer && other.path == over.path);
+    let below = lower.max_by_key(|(_, other)| other.layer).map(|(at, _)| at);
+    let Some(below) = below.filter(|_| point.address.kind != Kind::Template) else { return FxHashSet::default() };
+    let shown = names_read(registry, file);
+    names_read(registry, FileId(below as u32)).into_iter().filter(|name| !shown.contains(name)).collect()
 }
 
 /// The inputs that a callback reads; nothing where it hands all of them on.

@@ -3,7 +3,7 @@
 use serde_json::Value;
 
 use crate::address::{Address, Kind, Role};
-use crate::link::{Input, Link, Point, Registry, Wanted};
+use crate::link::{Breach, BreachKind, Input, Link, Point, Registry, Wanted};
 use crate::names::{certain, nearest};
 use crate::rules::conditions::condition_constant::conditions;
 use crate::rules::telling::{callbacks, list, miss_finding, misses, rewrite};
@@ -132,10 +132,20 @@ fn uses(registry: &Registry, found: &mut Vec<Finding>) {
     }
 }
 
-/// What preparers write out where they return.
+/// What filters and preparers write out where they return.
 fn returned(registry: &Registry, found: &mut Vec<Finding>) {
     let mut told = Vec::new();
     for (callback, point, role) in callbacks(registry) {
+        if let (Some(Role::Filter), Some((schema, declared))) = (role, &point.value) {
+            // A text that is given for markup is text, whatever it says.
+            let markup = schema.get("type").is_some_and(|word| word == "markup");
+            for returned in registry.export(callback).iter().flat_map(|export| &export.returns).filter(|_| !markup) {
+                let Returned::Value(at, value) = returned else { continue };
+                let place = Place { file: callback.file, at: *at };
+                let finding = finding(registry, place, value, &format!("`{}`", point.address), schema, *declared);
+                found.extend(finding.map(|finding| finding.about(point.address)));
+            }
+        }
         let Some(export) = registry.export(callback).filter(|_| role == Some(Role::Preparer)) else { continue };
         for given in export.returns.iter().flat_map(Returned::given) {
             if !told.contains(&(callback.file, given.at)) {
@@ -210,7 +220,9 @@ fn never(registry: &Registry, file: FileId, compared: &Compared) -> Option<Findi
         (None, []) => "it never has this value".to_string(),
         (None, words) => format!("it is one of {}", list(words)),
     };
-    let mut finding = Finding::new(&RULE, registry.layer_of(place), message).at(registry, place, label);
+    // What a layer has made of an option holds for those below.
+    let layer = option.and_then(|option| option.layer()).map_or(registry.layer_of(place), |layer| layer.max(registry.layer_of(place)));
+    let mut finding = Finding::new(&RULE, layer, message).at(registry, place, label);
     if let Some(option) = option {
         finding =
             finding.about(option.address).at_declaration(registry, option.address, "what it may be is declared here");
@@ -226,6 +238,14 @@ fn never(registry: &Registry, file: FileId, compared: &Compared) -> Option<Findi
 /// A finding for what is passed on to a point.
 fn passed(registry: &Registry, file: FileId, given: &Given, point: &Point, inputs: &[Input]) -> Option<Finding> {
     let input = inputs.iter().find(|input| input.field.name == given.name.name)?;
+    // What a layer has made of it against those below is told there.
+    let changed = |breach: &Breach| {
+        breach.point == point.address
+            && matches!(breach.kind, BreachKind::Type { name: Some(name), .. } if name == given.name.name)
+    };
+    if registry.breaches().iter().any(changed) {
+        return None;
+    }
     let what = format!("`{}` of `{}`", given.name.name, point.address);
     let place = Place { file, at: given.at };
     let finding = finding(registry, place, &given.value, &what, &input.field.schema, input.place)?;

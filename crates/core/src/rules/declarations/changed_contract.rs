@@ -73,7 +73,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
                 (
                     message,
                     format!("{old} is what the layers below count on"),
-                    "keep the type, or declare an input of another name",
+                    match name {
+                        Some(_) => "keep the type, or declare an input of another name",
+                        None => "keep the type, or declare a filter of another name",
+                    },
                 )
             }
             BreachKind::NoDefault(name) => {

@@ -93,6 +93,9 @@ fn arguments(registry: &Registry, point: &Point, feature: &Feature, given: &Give
         let steps = [key.clone()];
         let asked = point.address.with_argument(key.as_str().into());
         let Some(property) = feature.property(key) else {
+            if registry.blind().declarations {
+                continue;
+            }
             let known: Vec<&str> = feature.takes().collect();
             let label = match nearest(key, known.iter().copied()) {
                 Some(near) => format!("did you mean `{near}`?"),

@@ -1,11 +1,14 @@
 //! A feature is switched on, but what it feeds is never used
 
+use rustc_hash::FxHashSet;
+
 use crate::address::{Address, Kind};
 use crate::link::{Feature, Fed, Feed, Link, Outcome, Point, Reference, Registry, Target};
 use crate::name::Name;
 use crate::rules::telling::list;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::Shape;
+use crate::source::FileId;
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -107,13 +110,7 @@ fn entries(feature: &Feature, asked: Address, feeds: &[&Fed]) -> Vec<String> {
 
 /// Does the preview give this? Who gives something does not show it.
 fn is_given(registry: &Registry, reference: &Reference, asked: Address) -> bool {
-    let from_preview = match registry.facts(reference.from.file).shape {
-        Shape::Page(_) | Shape::Site(_) => true,
-        // What a component offers of itself is content, too.
-        Shape::Manifest(_) => reference.written == "extent",
-        _ => false,
-    };
-    from_preview && reference.link == Link::FeedToFeature && reference.outcome == Outcome::Found(Target::Point(asked))
+    reference.outcome == Outcome::Found(Target::Point(asked)) && registry.is_given(reference)
 }
 
 fn nothing(feeds: &[&Fed]) -> String {
@@ -212,8 +209,29 @@ fn is_shown(shape: &Shape) -> bool {
 
 /// The texts of the theme's files of some kind.
 fn texts(registry: &Registry, wanted: fn(&Shape) -> bool) -> impl Iterator<Item = &str> {
-    let files = registry.project().files.iter().zip(registry.all_facts().iter());
-    files.filter(move |(file, facts)| file.layer.index() > 0 && wanted(&facts.shape)).map(|(file, _)| file.text())
+    let loaded: FxHashSet<FileId> = loaded_styles(registry);
+    let files = registry.project().files.iter().zip(registry.all_facts().iter()).enumerate();
+    let is_there = move |at: usize, shape: &Shape| {
+        !matches!(shape, Shape::Style(_)) || loaded.contains(&FileId(at as u32))
+    };
+    files
+        .filter(move |(at, (file, facts))| {
+            file.layer.index() > 0 && wanted(&facts.shape) && is_there(*at, &facts.shape)
+        })
+        .map(|(_, (file, _))| file.text())
+}
+
+/// The style sheets that anything names. What another layer's file has taken the place of is not among them.
+fn loaded_styles(registry: &Registry) -> FxHashSet<FileId> {
+    let found = registry.references().iter().filter_map(|reference| match reference.outcome {
+        Outcome::Found(Target::File(file)) => Some(file),
+        Outcome::Missing { meant: Some(meant), .. } => match meant.target {
+            Target::File(file) => Some(file),
+            _ => None,
+        },
+        _ => None,
+    });
+    found.collect()
 }
 
 fn has_word(text: &str, word: &str) -> bool {

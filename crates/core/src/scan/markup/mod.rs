@@ -26,7 +26,7 @@ pub(super) fn scan(text: &str) -> Facts {
         Ok(tree) => {
             scanner.open(SectionKind::Top);
             scanner.stmt(&tree);
-            scanner.shape.elements = tags::elements(text, &mut scanner.notes);
+            (scanner.shape.elements, scanner.shape.scripts) = tags::elements(text, &mut scanner.notes);
             scanner.shape.assigned = scanner.locals.iter().map(|local| name(local)).collect();
         }
         Err(error) => {

@@ -1,20 +1,26 @@
 //! Elements of a template's HTML that load files, or that a feature may write.
 
+use std::ops::Range;
+
 use html5gum::emitters::default::{DefaultEmitter, StartTag};
 use html5gum::{Token, Tokenizer};
 
 use super::{html_alone, name};
-use crate::scan::{Element, ElementKind, Named, Notes};
+use crate::scan::script::inline;
+use crate::scan::{Element, ElementKind, Inline, Named, Notes};
 
 /// What a text has to hold for any such element to be in it.
-const SIGNS: [&str; 9] = ["src", "poster", "<link", "<title", "<meta", "<object", "media/", "url(", "data-"];
+const SIGNS: [&str; 10] = ["<script", "src", "poster", "<link", "<title", "<meta", "<object", "media/", "url(", "data-"];
 
-/// Finds them.
-pub(super) fn elements(text: &str, notes: &mut Notes) -> Vec<Element> {
-    if !SIGNS.iter().any(|sign| text.contains(sign)) {
-        return Vec::new();
+/// Finds them, and the scripts that stand in the markup itself.
+pub(super) fn elements(text: &str, notes: &mut Notes) -> (Vec<Element>, Vec<Inline>) {
+    if !SIGNS.iter().any(|sign| text.contains(sign)) && !is_loud(text) {
+        return Default::default();
     }
-    let Some(html) = html_alone(text) else { return Vec::new() };
+    let Some(html) = html_alone(text) else { return Default::default() };
+    let mut scripts = Vec::new();
+    // The start tag of a script, and whether it is a module.
+    let mut script: Option<(Range<usize>, bool)> = None;
     let mut emitter = DefaultEmitter::<usize>::new_with_span();
     emitter.naively_switch_states(true);
     let mut found = Vec::new();
@@ -24,12 +30,18 @@ pub(super) fn elements(text: &str, notes: &mut Notes) -> Vec<Element> {
         let Ok(token) = token;
         match token {
             Token::StartTag(tag) => {
+                script = kind_of_script(&tag).map(|module| (tag.span.start..tag.span.end, module));
                 let mut reader = Reader { text, html: &html, notes, found: &mut found };
                 if reader.tag(&tag) {
                     open = Some((tag.name.to_vec(), found.len() - 1));
                 }
             }
             Token::EndTag(tag) => {
+                if let Some((start, module)) = script.take() {
+                    let read = inline(text, &html, start.end..tag.span.start, module, notes);
+                    let at = notes.at(start.start, start.end);
+                    scripts.extend(read.map(|script| Inline { at, script }));
+                }
                 if let Some((_, at)) = open.take_if(|(name, _)| name.as_slice() == &**tag.name) {
                     let span = &mut notes.spans[found[at].at.0 as usize];
                     span.end = tag.span.end as u32;
@@ -38,7 +50,26 @@ pub(super) fn elements(text: &str, notes: &mut Notes) -> Vec<Element> {
             _ => {}
         }
     }
-    found
+    (found, scripts)
+}
+
+/// Is HTML written in capitals?
+fn is_loud(text: &str) -> bool {
+    let capital = |at: usize| text.as_bytes().get(at + 1).is_some_and(u8::is_ascii_uppercase);
+    text.contains("SRC") || text.match_indices('<').any(|(at, _)| capital(at))
+}
+
+/// Of the start tag of a script that stands in the markup: is it a module?
+fn kind_of_script(tag: &StartTag<usize>) -> Option<bool> {
+    let value = |key: &str| tag.attributes.get(key.as_bytes()).map(|value| String::from_utf8_lossy(&value.value).to_ascii_lowercase());
+    if tag.name.as_slice() != b"script" || value("src").is_some() {
+        return None;
+    }
+    match value("type").unwrap_or_default().trim() {
+        "module" => Some(true),
+        "" | "text/javascript" | "application/javascript" => Some(false),
+        _ => None,
+    }
 }
 
 struct Reader<'t> {

@@ -11,6 +11,8 @@ use crate::scan::{Given, Named, Returned};
 pub(super) fn returned(scanner: &mut Scanner<'_>, callable: Callable<'_>) -> Vec<Returned> {
     let mut found = Vec::new();
     for expression in callable.returned() {
+        let value = values::written(expression).filter(|value| !value.is_null());
+        found.extend(value.map(|value| Returned::Value(scanner.at(expression.span()), value)));
         match expression {
             Expression::ObjectExpression(object) => {
                 let (mut keys, mut given) = (Vec::new(), Vec::new());

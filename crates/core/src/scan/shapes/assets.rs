@@ -26,6 +26,8 @@ pub struct ScriptShape {
     /// The global names that it uses and does not define, each once, without those that it asks for
     /// before it uses them.
     pub uses: Vec<Named>,
+    /// Those of them that it uses as it is read, and not in a function that runs later.
+    pub at_once: Vec<Name>,
     /// The global names that it defines.
     pub defines: Vec<Name>,
     /// The `data-` attributes that it reads, without that word.
@@ -34,6 +36,15 @@ pub struct ScriptShape {
     pub module: bool,
     /// May it define more, in a way that can't be followed?
     pub dynamic: bool,
+}
+
+/// A script that stands in the markup itself.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Inline {
+    /// Its start tag.
+    pub at: At,
+    /// What it says.
+    pub script: ScriptShape,
 }
 
 /// One entry of a translation.

@@ -2,8 +2,9 @@
 
 use crate::name::Name;
 
-use super::{Chance, Given, Named, PointRef, Written};
+use super::{Chance, Given, Inline, Named, PointRef, Written};
 use crate::source::At;
+use serde_json::Value;
 
 /// A part of a template that is reached, or not, as a whole.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -233,6 +234,8 @@ pub struct TemplateShape {
     pub messages: Vec<Message>,
     /// Elements of its HTML that load files or that a feature may write.
     pub elements: Vec<Element>,
+    /// The scripts that it writes out.
+    pub scripts: Vec<Inline>,
     /// The variables that it reads.
     pub reads: Vec<Read>,
     /// What it compares options and types of pages with.
@@ -311,6 +314,8 @@ pub enum Returned {
     Table(Vec<Named>, Vec<Given>),
     /// A text with markup in it: all of it, and the text as it would be written as markup, where that can be said.
     Text(At, Option<String>),
+    /// A value that is written out as a whole.
+    Value(At, Value),
 }
 
 impl Returned {
@@ -318,7 +323,7 @@ impl Returned {
     pub fn given(&self) -> &[Given] {
         match self {
             Returned::Table(_, given) => given,
-            Returned::Text(..) => &[],
+            Returned::Text(..) | Returned::Value(..) => &[],
         }
     }
 }

@@ -93,10 +93,29 @@ fn unmended(theme: &Theme, broken: &Broken, registry: Registry, before: usize) -
     (!again.is_empty()).then(|| format!("mending twice changes {} more", again[0].path))
 }
 
+/// The lower layer, if any, that something is told of while it has nothing wrong when it is checked by itself.
+fn hidden_below(files: &MemoryFiles, registry: &Registry, checked: &rules::Checked) -> Option<String> {
+    let is_clean = |root: &str| {
+        let alone = rules::check(&link(files, root));
+        alone.below == 0 && alone.findings.iter().all(|finding| finding.level == Level::Note)
+    };
+    let layers = checked.below_in.iter().map(|layer| registry.project().layer(*layer)).filter(|layer| !layer.built_in);
+    let clean = layers.filter(|layer| is_clean(layer.root.as_str())).map(|layer| layer.name.to_string()).next()?;
+    let mut all = Vec::new();
+    rules::ALL.iter().for_each(|rule| (rule.check)(registry, &mut all));
+    let told = all.iter().filter(|finding| registry.project().layer(finding.layer).name == clean.as_str());
+    let told: Vec<String> = told.map(|finding| format!("[{}] {}", finding.rule, finding.message)).collect();
+    Some(format!("{clean} ({})", told.join(", ")))
+}
+
 /// What a finding, or its mend where that is asked for, fails to do, if anything.
 fn complaint(theme: &Theme, broken: &Broken, mended: bool) -> Option<String> {
     let registry = link(&broken.files, theme.root);
-    let findings = rules::check(&registry).findings;
+    let checked = rules::check(&registry);
+    if let Some(layer) = hidden_below(&broken.files, &registry, &checked) {
+        return Some(format!("something is told of {layer}, which has nothing wrong by itself"));
+    }
+    let findings = checked.findings;
     let serious: Vec<&Finding> = findings.iter().filter(|finding| finding.level > Level::Note).collect();
     let told: Vec<String> = serious.iter().map(|finding| format!("[{}] {}", finding.rule, finding.message)).collect();
     let [finding] = serious[..] else { return Some(format!("{} findings: {told:#?}", serious.len())) };
