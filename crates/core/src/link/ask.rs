@@ -273,7 +273,9 @@ impl Registry {
     pub fn comes_in_head(&self, script: &Point) -> bool {
         let says = |point: &Point| point.asset.as_ref().is_some_and(|asset| asset.head);
         let heads = || self.points().filter(|point| point.address.kind == Kind::Script && says(point));
-        self.end_hook().is_none() || says(script) || heads().any(|point| self.all_needs(point).contains(&script.address))
+        self.end_hook().is_none()
+            || says(script)
+            || heads().any(|point| self.all_needs(point).contains(&script.address))
     }
 
     /// All assets in the order in which they come on a page.

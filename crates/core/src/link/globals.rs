@@ -182,8 +182,7 @@ fn find_global(
     // A slip of the pen in a name of a script that is needed, and otherwise not used.
     let uses = &names.ground.script(file)?.uses;
     let (other, near) = needs.iter().filter(|needed| **needed != script).find_map(|needed| {
-        let given: Vec<Name> =
-            giving.said.iter().filter(|(_, giver)| giver == needed).map(|(name, _)| *name).collect();
+        let given: Vec<Name> = giving.said.iter().filter(|(_, giver)| giver == needed).map(|(name, _)| *name).collect();
         let near = certain(&used.name, given.iter().map(|name| name.as_str()))?;
         let unused = given.iter().all(|name| uses.iter().all(|used| used.name != *name));
         unused.then_some((*needed, near.into()))

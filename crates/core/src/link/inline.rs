@@ -82,7 +82,10 @@ fn everywhere(names: Names<'_>, carried: &Carried) -> FxHashSet<Address> {
 }
 
 fn templates_with<'g>(ground: &'g Ground) -> impl Iterator<Item = FileId> + 'g {
-    ground.files().filter(|(file, _)| ground.template(*file).is_some_and(|one| !one.scripts.is_empty())).map(|(file, _)| file)
+    ground
+        .files()
+        .filter(|(file, _)| ground.template(*file).is_some_and(|one| !one.scripts.is_empty()))
+        .map(|(file, _)| file)
 }
 
 /// The global names that scripts in the markup define.

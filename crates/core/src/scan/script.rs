@@ -29,7 +29,13 @@ pub(super) fn scan(text: &str) -> Facts {
 
 /// A script that stands in a template, at that offset; nothing where it can't be understood for the template's
 /// own tags in it. `text` is the template, `html` the same with filler in the place of its tags.
-pub(super) fn inline(text: &str, html: &str, range: Range<usize>, module: bool, notes: &mut Notes) -> Option<ScriptShape> {
+pub(super) fn inline(
+    text: &str,
+    html: &str,
+    range: Range<usize>,
+    module: bool,
+    notes: &mut Notes,
+) -> Option<ScriptShape> {
     let (written, masked) = (text.get(range.clone())?, html.get(range.clone())?);
     let plain = written == masked;
     let kind = if module { SourceType::mjs() } else { SourceType::cjs().with_script(true) };
@@ -148,7 +154,9 @@ impl Reader<'_> {
             AstKind::CallExpression(call) if call.callee.span() == span && !call.optional => {
                 self.uses(word, member.property.span, at_once);
             }
-            AstKind::NewExpression(new) if is_expression_at(&new.callee, span) => self.uses(word, member.property.span, at_once),
+            AstKind::NewExpression(new) if is_expression_at(&new.callee, span) => {
+                self.uses(word, member.property.span, at_once)
+            }
             _ => self.asked.push(name(word)),
         }
     }
@@ -167,7 +175,8 @@ fn runs_at_once(semantic: &Semantic<'_>, node: NodeId) -> bool {
     let nodes = semantic.nodes();
     for (outer, kind) in nodes.ancestor_ids(node).map(|id| (id, nodes.kind(id))) {
         if matches!(kind, AstKind::Function(_) | AstKind::ArrowFunctionExpression(_)) {
-            let mut around = nodes.ancestor_kinds(outer).skip_while(|kind| matches!(kind, AstKind::ParenthesizedExpression(_)));
+            let mut around =
+                nodes.ancestor_kinds(outer).skip_while(|kind| matches!(kind, AstKind::ParenthesizedExpression(_)));
             let called = matches!(around.next(), Some(AstKind::CallExpression(call))
                 if call.callee.without_parentheses().span() == kind.span());
             if !called {

@@ -44,11 +44,8 @@ fn undeclared(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     let misses = |reference: &&Reference| {
         matches!(reference.outcome, Outcome::Missing { .. }) && reference.written.as_str() == wanted
     };
-    let mut chain = vec![WhyLink::broken(
-        LinkName::Declared,
-        vec![said("–")],
-        format!("no layer declares it{}", hint(&near)),
-    )];
+    let mut chain =
+        vec![WhyLink::broken(LinkName::Declared, vec![said("–")], format!("no layer declares it{}", hint(&near)))];
     for name in [LinkName::Attached, LinkName::Filled, LinkName::Sent, LinkName::Placed] {
         let asks = registry.references().iter().filter(misses).filter(|reference| asks_as(reference.link) == name);
         let lines: Vec<WhyLine> = asks.map(|reference| asking.line(reference.from, "")).collect();

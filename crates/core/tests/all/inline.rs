@@ -71,7 +71,9 @@ fn a_script_in_the_markup_uses_what_the_page_loads() {
 
 #[test]
 fn elements_in_capitals_are_elements() {
-    for wrong in ["<IMG src=\"media/no.svg\" alt=\"\">", "<img SRC=\"media/no.svg\" alt=\"\">", "<Img Src=media/no.svg alt=x>"] {
+    for wrong in
+        ["<IMG src=\"media/no.svg\" alt=\"\">", "<img SRC=\"media/no.svg\" alt=\"\">", "<Img Src=media/no.svg alt=x>"]
+    {
         assert_eq!(with("", wrong), ["broken-address"], "{wrong}");
     }
 }

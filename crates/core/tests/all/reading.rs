@@ -175,7 +175,10 @@ fn markup_as_text() {
 fn what_a_filter_writes_out_fits_its_value() {
     let with = |value: &str, returned: &str| {
         told(&[
-            ("truehook.toml", format!("[filter.words]\nvalue = {value}\n\n[[attach]]\nto = \"filter:words\"\ncall = \"a.js#f\"\n")),
+            (
+                "truehook.toml",
+                format!("[filter.words]\nvalue = {value}\n\n[[attach]]\nto = \"filter:words\"\ncall = \"a.js#f\"\n"),
+            ),
             ("code/a.js", format!("export const f = (value) => {returned};\n")),
             ("markup/page.html", page("{{ page.title | through(\"filter:words\") }}")),
         ])
@@ -211,7 +214,12 @@ fn what_the_host_s_filters_make_has_to_be_printed() {
         told(&[
             ("truehook.toml", format!("{more}\n[[attach]]\nto = \"filter:{filter}\"\ncall = \"a.js#f\"\n")),
             ("code/a.js", "export const f = (value) => value;\n".into()),
-            ("markup/layout.html", format!("<!doctype html>\n<html lang=\"en\"><head>{{{{ place(\"hook:document-head\") }}}}</head><body>{print}{{% block main %}}<main>{{{{ place(\"region:main\") }}}}</main>{{% endblock %}}{{{{ place(\"hook:document-end\") }}}}</body></html>\n")),
+            (
+                "markup/layout.html",
+                format!(
+                    "<!doctype html>\n<html lang=\"en\"><head>{{{{ place(\"hook:document-head\") }}}}</head><body>{print}{{% block main %}}<main>{{{{ place(\"region:main\") }}}}</main>{{% endblock %}}{{{{ place(\"hook:document-end\") }}}}</body></html>\n"
+                ),
+            ),
         ])
     };
     for (filter, key) in [("page-heading", "heading"), ("summary", "summary"), ("root-attributes", "root")] {

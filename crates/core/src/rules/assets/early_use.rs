@@ -68,7 +68,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             .about(giver.address);
         found.push(finding.mend(match in_head {
             true => "move the script behind the head's hook".to_string(),
-            false => format!("use it in a function that runs once the page is there, or give `{}` at = \"head\"", giver.address),
+            false => format!(
+                "use it in a function that runs once the page is there, or give `{}` at = \"head\"",
+                giver.address
+            ),
         }));
     }
 }

@@ -118,8 +118,9 @@ fn in_markup(registry: &Registry, miss: &Miss, name: Name) -> Option<Finding> {
         return Some(miss_finding(registry, &RULE, miss, message, "nothing gives it"));
     }
     let reference = registry.references().get(*miss.references.first()?)?;
-    let message =
-        format!("a script in the markup uses `{name}`, which only `{giver}` gives, and pages are not sure to load that");
+    let message = format!(
+        "a script in the markup uses `{name}`, which only `{giver}` gives, and pages are not sure to load that"
+    );
     let mut finding = Finding::new(&RULE, reference.layer, message).at(registry, reference.from, "used here");
     let shown = registry.points().find(|point| {
         point.address.kind.is_component() && point.renderer == Some(Renderer::Template(reference.from.file))

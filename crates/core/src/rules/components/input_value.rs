@@ -221,7 +221,9 @@ fn never(registry: &Registry, file: FileId, compared: &Compared) -> Option<Findi
         (None, words) => format!("it is one of {}", list(words)),
     };
     // What a layer has made of an option holds for those below.
-    let layer = option.and_then(|option| option.layer()).map_or(registry.layer_of(place), |layer| layer.max(registry.layer_of(place)));
+    let layer = option
+        .and_then(|option| option.layer())
+        .map_or(registry.layer_of(place), |layer| layer.max(registry.layer_of(place)));
     let mut finding = Finding::new(&RULE, layer, message).at(registry, place, label);
     if let Some(option) = option {
         finding =

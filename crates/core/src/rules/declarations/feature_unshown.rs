@@ -211,9 +211,8 @@ fn is_shown(shape: &Shape) -> bool {
 fn texts(registry: &Registry, wanted: fn(&Shape) -> bool) -> impl Iterator<Item = &str> {
     let loaded: FxHashSet<FileId> = loaded_styles(registry);
     let files = registry.project().files.iter().zip(registry.all_facts().iter()).enumerate();
-    let is_there = move |at: usize, shape: &Shape| {
-        !matches!(shape, Shape::Style(_)) || loaded.contains(&FileId(at as u32))
-    };
+    let is_there =
+        move |at: usize, shape: &Shape| !matches!(shape, Shape::Style(_)) || loaded.contains(&FileId(at as u32));
     files
         .filter(move |(at, (file, facts))| {
             file.layer.index() > 0 && wanted(&facts.shape) && is_there(*at, &facts.shape)

@@ -10,7 +10,8 @@ use crate::scan::script::inline;
 use crate::scan::{Element, ElementKind, Inline, Named, Notes};
 
 /// What a text has to hold for any such element to be in it.
-const SIGNS: [&str; 10] = ["<script", "src", "poster", "<link", "<title", "<meta", "<object", "media/", "url(", "data-"];
+const SIGNS: [&str; 10] =
+    ["<script", "src", "poster", "<link", "<title", "<meta", "<object", "media/", "url(", "data-"];
 
 /// Finds them, and the scripts that stand in the markup itself.
 pub(super) fn elements(text: &str, notes: &mut Notes) -> (Vec<Element>, Vec<Inline>) {
@@ -61,7 +62,9 @@ fn is_loud(text: &str) -> bool {
 
 /// Of the start tag of a script that stands in the markup: is it a module?
 fn kind_of_script(tag: &StartTag<usize>) -> Option<bool> {
-    let value = |key: &str| tag.attributes.get(key.as_bytes()).map(|value| String::from_utf8_lossy(&value.value).to_ascii_lowercase());
+    let value = |key: &str| {
+        tag.attributes.get(key.as_bytes()).map(|value| String::from_utf8_lossy(&value.value).to_ascii_lowercase())
+    };
     if tag.name.as_slice() != b"script" || value("src").is_some() {
         return None;
     }

@@ -31,6 +31,8 @@ pub struct Broken {
     pub name: String,
     /// A file that has to be shown.
     pub file: Utf8PathBuf,
+    /// What was written wrong, where something was: that, and nothing beside it, has to be pointed at.
+    pub wrong: Option<(Utf8PathBuf, Range<usize>)>,
 }
 /// The same name with a slip of the pen in it.
 fn slip(name: &str) -> Option<String> {
@@ -63,11 +65,13 @@ pub fn misspell(theme: &Theme, reference: &Reference, target: Target) -> Option<
     let end = target_place(&theme.registry, target).filter(|_| reference.link != Link::LayerToLayer);
     // A base that was not found was not read; it is named all the same.
     let file = end.map_or(path.clone(), |place| theme.path(place));
-    let files = theme.with(&path, range, &slip(&name)?);
+    let new = slip(&name)?;
+    let files = theme.with(&path, range.clone(), &new);
     Some(Broken {
         link: reference.link,
         harm: Harm::Misspelt,
         files,
+        wrong: Some((path, range.start..range.start + new.len())),
         rules: rules_of(reference.link),
         name: tail.to_string(),
         file,
@@ -232,7 +236,15 @@ pub fn remove(theme: &Theme, reference: &Reference, target: Target) -> Option<Br
     };
     let name = reference.written.rsplit([':', '#', '/']).next().unwrap_or_default().to_string();
     let file = theme.path(reference.from);
-    Some(Broken { link: reference.link, harm: Harm::Removed, files, rules: rules_of_target(target), name, file })
+    Some(Broken {
+        link: reference.link,
+        harm: Harm::Removed,
+        files,
+        rules: rules_of_target(target),
+        name,
+        file,
+        wrong: None,
+    })
 }
 
 pub fn rename(theme: &Theme, reference: &Reference, target: Target) -> Option<Broken> {
@@ -277,7 +289,15 @@ pub fn rename(theme: &Theme, reference: &Reference, target: Target) -> Option<Br
     let shows_new = !matches!(reference.link, Link::PageToBody);
     let file = if shows_new { file } else { theme.path(reference.from) };
     let name = reference.written.rsplit([':', '#', '/']).next().unwrap_or_default().to_string();
-    Some(Broken { link: reference.link, harm: Harm::Renamed, files, rules: rules_of_target(target), name, file })
+    Some(Broken {
+        link: reference.link,
+        harm: Harm::Renamed,
+        files,
+        rules: rules_of_target(target),
+        name,
+        file,
+        wrong: None,
+    })
 }
 
 /// Does the script in whose table a need stands use a global name of what it needs?
@@ -351,5 +371,5 @@ pub fn remove_last(theme: &Theme, reference: &Reference, target: Target) -> Opti
     };
     let files = theme.with(&path, range, "");
     let file = target_place(registry, target).map_or(path, |place| theme.path(place));
-    Some(Broken { link: reference.link, harm: Harm::LastGone, files, rules, name, file })
+    Some(Broken { link: reference.link, harm: Harm::LastGone, files, rules, name, file, wrong: None })
 }

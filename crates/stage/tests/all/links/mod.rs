@@ -136,6 +136,15 @@ fn complaint(theme: &Theme, broken: &Broken, mended: bool) -> Option<String> {
     if !shown.contains(&broken.file) {
         return Some(format!("{} is not shown, only {shown:?}: {told:?}", broken.file));
     }
+    if let Some((path, wrong)) = &broken.wrong {
+        let first = &finding.places[0];
+        let text = &registry.project().file(first.file).text()[first.span.range()];
+        let here = registry.project().path_of(first.file) == *path;
+        let within = first.span.range().start < wrong.end && wrong.start < first.span.range().end;
+        if !here || !within || text.trim_end().contains('\n') {
+            return Some(format!("it points at `{text}` in {}: {told:?}", registry.project().path_of(first.file)));
+        }
+    }
     let before = findings.len();
     if mended { unmended(theme, broken, registry, before) } else { None }
 }
