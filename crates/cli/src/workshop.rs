@@ -1,6 +1,7 @@
 //! What most commands begin and end with: a theme that is open, and changes that are written.
 
 use std::io::Write;
+use std::ops::Range;
 
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
@@ -9,7 +10,7 @@ use truehook_core::edit::{self, Plan};
 use truehook_core::link::Registry;
 use truehook_core::names::{hint, nearest};
 use truehook_core::read::{DiskFiles, Project};
-use truehook_core::rules::{self, Finding, Level};
+use truehook_core::rules::{self, Finding, FoundPlace, Level};
 use truehook_stage::Stage;
 
 use crate::Outcome;
@@ -113,9 +114,9 @@ pub fn carry_out(registry: &Registry, plan: &Plan, points: &[Address], args: &Ed
     let after = Registry::new(edit::preview(&DiskFiles, project, &changes)?);
     let before = rules::check(registry).findings;
     let checked = rules::check(&after).findings;
-    if let Some(bad) =
-        checked.iter().find(|finding| spoils(finding) && !before.iter().any(|known| is_same(known, finding)))
-    {
+    let written = written(project, plan);
+    let spoils = |finding: &&Finding| spoils(after.project(), finding, &written) && !before.iter().any(|known| is_same(known, finding));
+    if let Some(bad) = checked.iter().find(spoils) {
         bail!("{}; nothing was written", bad.message);
     }
     let mut out = anstream::stdout().lock();
@@ -145,9 +146,39 @@ fn next_steps(findings: &[Finding], points: &[Address]) -> Vec<String> {
     steps
 }
 
-/// Is this finding a fault of what was just written, rather than something that is still to come?
-fn spoils(finding: &Finding) -> bool {
-    finding.level > Level::Note && rules::rule(finding.rule).is_none_or(|rule| !rule.awaited)
+/// The bytes that a plan writes, in the files as they are then.
+fn written(project: &Project, plan: &Plan) -> Vec<(Utf8PathBuf, Range<usize>)> {
+    let mut edits: Vec<_> = plan.edits.iter().collect();
+    edits.sort_by_key(|edit| (edit.file, edit.span));
+    let mut found: Vec<(Utf8PathBuf, Range<usize>)> = Vec::new();
+    // How much longer the file has become so far.
+    let mut longer = 0isize;
+    let mut last = None;
+    for edit in edits {
+        if last.replace(edit.file) != Some(edit.file) {
+            longer = 0;
+        }
+        let start = edit.span.range().start.saturating_add_signed(longer);
+        found.push((project.path_of(edit.file), start..start + edit.new.len()));
+        longer += edit.new.len() as isize - edit.span.range().len() as isize;
+    }
+    let root = &project.layer(project.top()).root;
+    found.extend(plan.created.iter().map(|(path, _)| (root.join(path), 0..usize::MAX)));
+    found
+}
+
+/// Is this finding a fault of what was just written, rather than something that is still to come, or that only
+/// comes to light by it?
+fn spoils(after: &Project, finding: &Finding, written: &[(Utf8PathBuf, Range<usize>)]) -> bool {
+    let is_written = |place: &FoundPlace| {
+        let (span, path) = (place.span.range(), after.path_of(place.file));
+        written.iter().any(|(file, range)| *file == path && span.start < range.end && range.start < span.end.max(1))
+    };
+    let here = match finding.rule.ends_with("-cycle") || finding.rule == "repeated-placement" {
+        true => finding.places.iter().any(is_written),
+        false => finding.places.first().is_none_or(is_written),
+    };
+    here && finding.level > Level::Note && rules::rule(finding.rule).is_none_or(|rule| !rule.awaited)
 }
 
 fn is_same(a: &Finding, b: &Finding) -> bool {

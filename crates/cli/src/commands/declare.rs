@@ -3,7 +3,7 @@
 use anyhow::{Result, bail};
 use camino::Utf8Path;
 use truehook_core::address::Kind;
-use truehook_core::edit::{Plan, manifest};
+use truehook_core::edit::declare;
 
 use crate::Outcome;
 use crate::args::DeclareArgs;
@@ -30,8 +30,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &DeclareArgs) -> Result<Outcome> {
         };
         keys.push((key.to_string(), value.to_string()));
     }
-    let edit = manifest::declare(registry.project(), address, &keys)?;
-    let plan = Plan { edits: vec![edit], created: Vec::new() };
+    let plan = declare::declare(&registry, address, &keys)?;
     workshop::carry_out(&registry, &plan, &[address], &args.edit)?;
     Ok(Outcome::Clean)
 }

@@ -6,6 +6,7 @@ mod documents;
 mod fixture;
 mod json;
 mod look;
+mod mends;
 mod outputs;
 mod register;
 mod sequences;

@@ -96,7 +96,7 @@ fn what_is_not_changed_stays_as_it_is() {
     terminal.types("attach hook:document-end a.js#b --after a.js#a").ends(0);
     let now = String::from_utf8(terminal.bytes("marsh/truehook.toml")).unwrap();
     let wanted = manifest
-        .replace("# beside\r\n", "# beside\r\n\r\n[region.kiosk]\r\n")
+        .replace("# beside\r\n", "# beside\r\n\r\n[region.kiosk]\r\nlabel = \"Kiosk\"\r\n")
         .replace("call = \"a.js#a\"\r\n", "call = \"a.js#a\"\r\n\r\n[[attach]]\r\nto = \"hook:document-end\"\r\ncall = \"a.js#b\"\r\nafter = [\"a.js#a\"]\r\n");
     assert_eq!(now, wanted);
     let code = String::from_utf8(terminal.bytes("marsh/code/a.js")).unwrap();

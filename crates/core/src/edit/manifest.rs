@@ -115,7 +115,12 @@ fn toml_value(text: &str) -> String {
     let alone = format!("value = {text}");
     let (table, errors) = DeTable::parse_recoverable(&alone);
     let is_value = errors.is_empty() && table.get_ref().len() == 1 && !text.trim().is_empty() && !text.contains('\n');
-    if is_value { text.trim().to_string() } else { quoted(text) }
+    match is_value {
+        true => text.trim().to_string(),
+        // Markup is read more easily without strokes before its quotes.
+        false if text.contains(['"', '\\']) && !text.chars().any(|c| c == '\'' || c.is_control()) => format!("'{text}'"),
+        false => quoted(text),
+    }
 }
 
 /// A string as TOML writes it.

@@ -1,6 +1,7 @@
 //! Changes to files: splices of byte ranges, worked out as data and written all or none. Whatever a
 //! splice does not touch stays as it is: comments, order, line ends, a byte order mark.
 
+pub mod declare;
 mod elements;
 pub mod manifest;
 pub mod module;

@@ -12,6 +12,43 @@ use crate::source::{Edit, Span};
 /// # Errors
 /// Where the name can't be that of a function, or the module doesn't parse.
 pub fn add_stub(registry: &Registry, point: Address, call: &CallRef, plan: &mut Plan) -> Result<bool, EditError> {
+    let prints = point.kind.role() == Some(Role::Listener) && !registry.point(point).is_some_and(|at| at.moment);
+    add(registry, call, prints, plan, |has_html| stub(registry, point, call.export.as_str(), has_html))
+}
+
+/// As [`add_stub`], for a function that renders a component with these inputs.
+///
+/// # Errors
+/// As for [`add_stub`].
+pub fn add_renderer(
+    registry: &Registry,
+    component: Address,
+    call: &CallRef,
+    inputs: &[String],
+    plan: &mut Plan,
+) -> Result<bool, EditError> {
+    add(registry, call, true, plan, |has_html| {
+        let name = component.name.as_str().rsplit('/').next().unwrap_or_default();
+        let printed: String = inputs.iter().map(|input| format!("${{{input}}}")).collect::<Vec<_>>().join(" ");
+        let body = match has_html {
+            true => format!("html`<p class=\"{name}\">{printed}</p>`"),
+            false => format!("`{printed}`"),
+        };
+        let export = &call.export;
+        format!("/** Renders {component}. */\nexport function {export}({{ {} }}) {{\n  return {body};\n}}\n", inputs.join(", "))
+            .replace("({  })", "()")
+    })
+}
+
+/// Adds a function to a module of the checked theme, which may be new. `text` is asked with whether `html` is
+/// there; a new module imports it where the function is one that prints.
+fn add(
+    registry: &Registry,
+    call: &CallRef,
+    prints: bool,
+    plan: &mut Plan,
+    text_of: impl Fn(bool) -> String,
+) -> Result<bool, EditError> {
     let name = call.export.as_str();
     let is_name = name.starts_with(|c: char| c.is_ascii_alphabetic() || c == '_' || c == '$')
         && name.chars().all(|c| c.is_ascii_alphanumeric() || c == '_' || c == '$');
@@ -24,9 +61,8 @@ pub fn add_stub(registry: &Registry, point: Address, call: &CallRef, plan: &mut 
     }
     let top = registry.project().top();
     let Some(file) = registry.project().find(top, &path) else {
-        let prints = point.kind.role() == Some(Role::Listener) && !registry.point(point).is_some_and(|at| at.moment);
         let import = if prints { "import { html } from \"truehook\";\n\n" } else { "" };
-        plan.created.push((path.into(), format!("{import}{}", stub(registry, point, name, true))));
+        plan.created.push((path.into(), format!("{import}{}", text_of(true))));
         return Ok(true);
     };
     let module = registry.module(file).filter(|module| !module.broken);
@@ -47,7 +83,7 @@ pub fn add_stub(registry: &Registry, point: Address, call: &CallRef, plan: &mut 
         (false, true) => end.to_string(),
         (false, false) => format!("{end}{end}"),
     };
-    let new = format!("{gap}{}", with_line_ends_of(&stub(registry, point, name, has_html), text));
+    let new = format!("{gap}{}", with_line_ends_of(&text_of(has_html), text));
     plan.edits.push(Edit { file, span: Span::new(text.len(), text.len()), new });
     Ok(true)
 }

@@ -64,6 +64,12 @@ pub fn suggest(registry: &Registry, point: Address, file: Option<FileId>) -> Opt
             found.next().is_some_and(|element| element.close.is_some()) && found.next().is_none()
         };
         let words = ["head", "footer", "aside", "header", "main", "body", "article", "section", "div"];
+        // Where the host says in what a point has to stand, nothing else will do.
+        let inside = registry.point(point).and_then(|point| point.inside);
+        if let Some((element, _)) = inside {
+            let word = words.into_iter().find(|word| element == *word).filter(|word| alone(word))?;
+            return Some((source.name().to_string(), word));
+        }
         let named = words.into_iter().find(|word| point.name.split('-').any(|part| part == *word) && alone(word));
         let selector = named.or_else(|| words.into_iter().skip(4).find(|word| alone(word)))?;
         Some((source.name().to_string(), selector))

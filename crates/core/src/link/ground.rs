@@ -356,7 +356,11 @@ fn blind_spots(project: &Project, facts: &[Facts]) -> Blind {
     let mut blind = Blind { declarations, placements: declarations, ..Blind::default() };
     for facts in facts {
         match &facts.shape {
-            Shape::Manifest(manifest) => blind.declarations |= manifest.broken,
+            // It may name a base, and with that templates.
+            Shape::Manifest(manifest) => {
+                blind.declarations |= manifest.broken;
+                blind.placements |= manifest.broken;
+            }
             Shape::Template(template) => blind.placements |= template.broken || template.dynamic,
             Shape::Module(module) => {
                 blind.placements |= module.broken || module.dynamic;

@@ -4,7 +4,7 @@ use super::answer::{LinkName, LinkState, WhyLine, WhyLink, said};
 use super::asking::Asking;
 use crate::address::Kind;
 use crate::link::{Point, Runs, Taken, Types, UseId};
-use crate::scan::Verb;
+use crate::scan::{Chance, Verb};
 use crate::source::LineIndex;
 
 /// The placements, and which of them the page gets to.
@@ -23,11 +23,13 @@ pub fn placed(asking: &Asking<'_>, point: &Point) -> (WhyLink, WhyLink) {
     for id in &uses {
         let reached = registry.use_reached(**id);
         types = Types(types.0 | reached.0);
-        let text = match asking.on_page(reached) {
-            true if registry.use_of(**id).chance.is_conditional() => "inside a condition or a loop",
-            true => "",
-            false if reached.is_empty() => "but no page gets there",
-            false => "but this page does not get there",
+        let text = match (asking.on_page(reached), registry.use_of(**id).chance) {
+            (true, Chance::Always) => "",
+            (true, Chance::Guarded) => "behind a guard",
+            (true, Chance::Repeated) => "inside a loop",
+            (true, Chance::Perhaps) => "inside a condition or a loop",
+            (false, _) if reached.is_empty() => "but no page gets there",
+            (false, _) => "but this page does not get there",
         };
         lines.push(asking.line(registry.use_place(**id), text));
     }

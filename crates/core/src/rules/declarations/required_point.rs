@@ -94,6 +94,10 @@ fn finding(registry: &Registry, types: Types, absences: &[&Absence]) -> Finding 
     let own =
         templates.first().copied().filter(|file| registry.project().file(*file).layer == registry.project().top());
     match points {
+        // Where those pages begin with several templates, one placement is not enough.
+        [point] if templates.len() > 1 || own.is_none() => {
+            finding.mend(format!("write {{{{ place(\"{point}\") }}}} into the layout of those pages"))
+        }
         [point] => finding.mend(place_command(registry, *point, own)),
         _ => finding.mend("extend a layout that places them, or place them here"),
     }

@@ -19,6 +19,11 @@ pub(super) fn scan(text: &str, first: bool) -> Facts {
     let mut notes = Notes::default();
     let (table, broken) = parse(text, &mut notes);
     let root = Table::new(&table, "the manifest");
+    if let (true, Some(loose)) = (first && !broken, loose_identity(&root, &mut notes)) {
+        let message = format!("`{}` stands outside of a table: [theme], [companion] or [host] is missing above it", loose.name);
+        notes.flaw(FlawKind::ManifestSyntax, loose.at, message, "what the layer is has to be said first");
+        return notes.facts(Shape::broken(FileKind::Manifest));
+    }
     let mut shape = ManifestShape { broken, ..Default::default() };
     let mut known: Vec<&str> = Kind::ALL.map(Kind::word).to_vec();
     known.extend(["type", "attach", "detach", "replace", "adopted", "check"]);
@@ -64,6 +69,17 @@ pub(super) fn scan(text: &str, first: bool) -> Facts {
     }
     notes.only_syntax(broken);
     notes.facts(Shape::Manifest(Box::new(shape)))
+}
+
+/// What a manifest says of its layer, where the table that it belongs into is missing.
+fn loose_identity(root: &Table<'_>, notes: &mut Notes) -> Option<Named> {
+    let says_who = |word: &str| word != LayerRole::Host.word() || root.get("name").is_none();
+    if IDENTITY_TABLES.map(LayerRole::word).iter().any(|word| root.get(word).is_some() && says_who(word)) {
+        return None;
+    }
+    let of_identity = ["name", "label", "about", "version", "base", "companions", "open", "picture"];
+    let (key, span, _) = root.entries().find(|(key, ..)| of_identity.contains(key))?;
+    Some(Named { name: name(key), at: notes.at(span.start, span.end) })
 }
 
 fn call(text: &str, at: At, notes: &mut Notes) -> Option<CallRef> {

@@ -1,0 +1,153 @@
+//! Every command that is printed to mend something is one that can be pasted: it succeeds, what it is printed
+//! for is gone, and what it leaves to be done it says itself.
+
+use std::collections::BTreeSet;
+
+use serde_json::Value;
+use truehook_core::rules::ALL;
+
+use crate::fixture::Terminal;
+
+/// The commands in what is printed. Those with a word in capitals, or dots, ask for something of the reader's.
+fn commands(text: &str) -> Vec<String> {
+    let mut found = Vec::new();
+    for (at, _) in text.match_indices("truehook ") {
+        if text[..at].ends_with(|c: char| c.is_alphanumeric() || "/.-`".contains(c)) {
+            continue;
+        }
+        let rest = &text[at + "truehook ".len()..];
+        let end = ["\n", "; ", "   (", ", or", ", and", ")"].iter().filter_map(|end| rest.find(end)).min();
+        let command = rest[..end.unwrap_or(rest.len())].trim().to_string();
+        let asks = |word: &str| word.contains('…') || word.chars().all(|c| c.is_ascii_uppercase() || ":#.".contains(c));
+        let typed = command.split(' ').next().is_some_and(|verb| verb.chars().all(|c| c.is_ascii_lowercase()));
+        if typed && !command.split([' ', ':', '#', '.']).any(|word| !word.is_empty() && asks(word)) {
+            found.push(command);
+        }
+    }
+    found
+}
+
+/// The findings, as rule and message.
+fn findings(terminal: &Terminal, folder: &str) -> BTreeSet<(String, String)> {
+    let said = terminal.types_in(folder, "check --format json");
+    let told: Value = serde_json::from_str(&said.stdout).unwrap_or_else(|_| panic!("{}{}", said.stdout, said.stderr));
+    let all = told["findings"].as_array().expect("findings");
+    let text = |value: &Value| value.as_str().unwrap_or_default().to_string();
+    all.iter().map(|finding| (text(&finding["rule"]), text(&finding["message"]))).collect()
+}
+
+/// Follows a command, and what it says is to be done next, in a copy of a theme. What is wrong with that, if
+/// anything.
+fn follow(theme: &dyn Fn() -> Terminal, folder: &str, command: &str, rule: &str, message: &str) -> Option<String> {
+    let terminal = theme();
+    let before = findings(&terminal, folder);
+    let looks = ["show", "list", "explain", "why"].iter().any(|verb| command.starts_with(verb));
+    let mut waiting = vec![command.to_string()];
+    let mut done = Vec::new();
+    while let Some(next) = waiting.pop() {
+        if done.contains(&next) || done.len() > 6 {
+            continue;
+        }
+        let said = terminal.types_in(folder, &next);
+        done.push(next.clone());
+        if said.status == Some(2) || said.status.is_none() {
+            return Some(format!("`truehook {next}` fails: {}{}", said.stdout, said.stderr));
+        }
+        let after = said.stdout.lines().filter(|line| line.trim_start().starts_with("next:"));
+        waiting.extend(after.flat_map(commands));
+    }
+    if looks {
+        return None;
+    }
+    let after = findings(&terminal, folder);
+    let told = |found: &&(String, String)| found.0 == rule && found.1 == message;
+    if after.iter().any(|found| told(&found)) {
+        return Some(format!("it is still told after {done:?}"));
+    }
+    let new: Vec<_> = after.difference(&before).collect();
+    (!new.is_empty()).then(|| format!("after {done:?} there is more: {new:#?}"))
+}
+
+/// Runs all that `check` and `why` print about a theme; how many that were, and what went wrong.
+fn all_of(theme: &dyn Fn() -> Terminal, folder: &str, complaints: &mut Vec<String>) -> usize {
+    let terminal = theme();
+    let said = terminal.types_in(folder, "check --format json");
+    let told: Value = serde_json::from_str(&said.stdout).unwrap_or_default();
+    let mut count = 0;
+    let mut tried = BTreeSet::new();
+    for finding in told["findings"].as_array().into_iter().flatten() {
+        let text = |key: &str| finding[key].as_str().unwrap_or_default().to_string();
+        let (rule, message, point) = (text("rule"), text("message"), text("point"));
+        let mut printed = finding["mend"]["text"].as_str().unwrap_or_default().to_string();
+        if !point.is_empty() {
+            let why = terminal.types_in(folder, &format!("why {point}"));
+            let mends = why.stdout.lines().filter(|line| line.contains("mend: ") || line.contains("or: "));
+            printed.extend(mends.flat_map(|line| ["\n", line]));
+        }
+        for command in commands(&printed) {
+            if tried.insert((command.clone(), rule.clone(), message.clone())) {
+                count += 1;
+                let complaint = follow(theme, folder, &command, &rule, &message);
+                complaints.extend(complaint.map(|why| format!("[{rule}] {message}\n  truehook {command}: {why}")));
+            }
+        }
+    }
+    count
+}
+
+#[test]
+fn every_command_that_is_printed_as_a_mend_can_be_pasted() {
+    let mut complaints = Vec::new();
+    let mut count = all_of(&Terminal::demo, "saltmarsh-broken", &mut complaints);
+    for rule in ALL {
+        let theme = || {
+            let terminal = Terminal::new();
+            for (path, bytes) in rule.wrong.files().iter() {
+                terminal.write(path.as_str().strip_prefix("/site/").expect("below the site"), bytes);
+            }
+            terminal
+        };
+        count += all_of(&theme, "example", &mut complaints);
+    }
+    assert!(complaints.is_empty(), "{} of {count}:\n{}", complaints.len(), complaints.join("\n"));
+}
+
+/// The demo without one line: of the theme's own files, and of the layout that it builds on.
+#[test]
+fn what_is_printed_where_a_line_is_lost_can_be_pasted() {
+    let mut complaints = Vec::new();
+    let mut count = 0;
+    let files = [
+        "saltmarsh/truehook.toml",
+        "saltmarsh/points/species.toml",
+        "saltmarsh/markup/front.html",
+        "saltmarsh/markup/sections/spotlight.html",
+        "saltmarsh/preview/site.toml",
+        "foreshore/truehook.toml",
+        "foreshore/markup/layout.html",
+        "foreshore/markup/partials/masthead.html",
+    ];
+    let demo = Terminal::demo();
+    let mut tried = BTreeSet::new();
+    for file in files {
+        let text = demo.read(file);
+        // Without a whole layer there is no end of what is to be declared.
+        let stack = |line: &str| line.starts_with("base ") || line.starts_with("companions ");
+        for (at, line) in text.lines().enumerate().filter(|(_, line)| !line.trim().is_empty() && !stack(line)) {
+            let without: String =
+                text.lines().enumerate().filter(|(other, _)| *other != at).map(|(_, line)| format!("{line}\n")).collect();
+            demo.write(file, &without);
+            let said = demo.types("check");
+            demo.write(file, &text);
+            // The same command, for the same rule, is tried once.
+            if commands(&said.stdout).into_iter().any(|command| tried.insert((file, command))) {
+                let theme = || Terminal::demo().file(file, &without);
+                let before = complaints.len();
+                count += all_of(&theme, "saltmarsh", &mut complaints);
+                complaints[before..].iter_mut().for_each(|why| *why = format!("{file}:{} `{line}`: {why}", at + 1));
+            }
+        }
+    }
+    assert!(complaints.is_empty(), "{} of {count}:\n{}", complaints.len(), complaints.join("\n"));
+    assert!(count > 10, "only {count} commands were printed");
+}

@@ -1,0 +1,111 @@
+//! What a new declaration comes with: a label, the template of a component or the stub of what renders it, the
+//! file of a style or script.
+
+use camino::Utf8PathBuf;
+
+use super::{EditError, Plan, manifest, module};
+use crate::address::{Address, Kind};
+use crate::link::{Registry, component_template};
+use crate::scan::{CallRef, Prefix};
+use crate::source::At;
+
+/// Declares a point in the checked theme, with what it needs to exist, as far as that isn't there yet. Keys come
+/// as they are to stand in the manifest: `label`, `inputs.days.type`.
+///
+/// # Errors
+/// Where the manifest or a module can't be edited, or a key is none.
+pub fn declare(registry: &Registry, address: Address, keys: &[(String, String)]) -> Result<Plan, EditError> {
+    let mut plan = Plan::default();
+    let mut keys = keys.to_vec();
+    let has = |keys: &[(String, String)], word: &str| keys.iter().any(|(key, _)| key == word);
+    let known = registry.point(address).filter(|point| !point.declared.is_empty());
+    if address.kind.is_labelled() && !has(&keys, "label") && known.is_none() {
+        keys.insert(0, ("label".into(), in_words(last_name(address))));
+    }
+    let reserved = keys.iter().any(|(key, value)| key == "dropped" && value == "true");
+    if address.kind.is_component() && known.and_then(|point| point.renderer).is_none() && !reserved {
+        match keys.iter().find(|(key, _)| key == "render") {
+            Some((_, render)) => {
+                let call = CallRef::parse(render.trim_matches(['"', '\'']), At::default());
+                if let Some(call) = call.filter(|call| call.prefix == Prefix::None) {
+                    module::add_renderer(registry, address, &call, &inputs_of(&keys), &mut plan)?;
+                }
+            }
+            None => {
+                let path = Utf8PathBuf::from("markup").join(component_template(address));
+                create(registry, &mut plan, path, component(address, &keys));
+            }
+        }
+    }
+    let ending = match address.kind {
+        Kind::Style => Some(("css", format!("/* {} */\n", in_words(last_name(address))))),
+        Kind::Script => Some(("js", format!("// {}\n", in_words(last_name(address))))),
+        _ => None,
+    };
+    if let Some((ending, text)) = ending.filter(|_| known.is_none() && !reserved) {
+        if !has(&keys, "file") {
+            keys.push(("file".into(), format!("{}.{ending}", address.name)));
+        }
+        let file = keys.iter().find(|(key, _)| key == "file").map(|(_, file)| file.trim_matches(['"', '\'']));
+        let plain = |file: &&str| !file.contains([':', '\\']) && !file.split('/').any(|part| matches!(part, "" | ".."));
+        if let Some(file) = file.filter(plain) {
+            create(registry, &mut plan, Utf8PathBuf::from("media").join(file), text);
+        }
+    }
+    plan.edits.push(manifest::declare(registry.project(), address, &keys)?);
+    Ok(plan)
+}
+
+/// A file of the checked theme, where none of its layers has it.
+fn create(registry: &Registry, plan: &mut Plan, path: Utf8PathBuf, text: String) {
+    let project = registry.project();
+    let media = |path: &Utf8PathBuf| project.layers.iter().any(|layer| layer.media.iter().any(|known| known == path));
+    if !project.files.iter().any(|file| file.path == path) && !media(&path) {
+        plan.created.push((path, text));
+    }
+}
+
+/// The last part of a point's name: of `spotlight/caption`, what stands behind the stroke.
+fn last_name(address: Address) -> &'static str {
+    let name = address.name.as_str();
+    name.rsplit('/').next().unwrap_or(name)
+}
+
+/// A name in words: `small-print` is "Small print".
+pub fn in_words(name: &str) -> String {
+    let words = name.replace(['-', '_'], " ");
+    let mut letters = words.chars();
+    letters.next().map(|first| first.to_uppercase().chain(letters).collect()).unwrap_or_default()
+}
+
+/// The inputs that the keys of a declaration name, in their order.
+fn inputs_of(keys: &[(String, String)]) -> Vec<String> {
+    let mut found: Vec<String> = Vec::new();
+    for (key, _) in keys {
+        let mut parts = key.split('.');
+        if let (Some("inputs"), Some(name)) = (parts.next(), parts.next())
+            && !found.iter().any(|known| known == name)
+        {
+            found.push(name.to_string());
+        }
+    }
+    found
+}
+
+/// The template of a component that was just declared: it prints what it is given, and what it holds.
+fn component(address: Address, keys: &[(String, String)]) -> String {
+    let mut text = format!("<div class=\"{}\">\n", last_name(address));
+    let inputs = inputs_of(keys);
+    for input in &inputs {
+        text.push_str(&format!("  {{% if {input} %}}<p>{{{{ {input} }}}}</p>{{% endif %}}\n"));
+    }
+    let holds = keys.iter().any(|(key, value)| key == "holds" && value != "[]");
+    if holds {
+        text.push_str("  {{ place(\"held\") }}\n");
+    }
+    if inputs.is_empty() && !holds {
+        text.push_str(&format!("  <p>{}</p>\n", in_words(last_name(address))));
+    }
+    text.push_str("</div>\n");
+    text
+}
