@@ -115,7 +115,9 @@ pub fn carry_out(registry: &Registry, plan: &Plan, points: &[Address], args: &Ed
     let before = rules::check(registry).findings;
     let checked = rules::check(&after).findings;
     let written = written(project, plan);
-    let spoils = |finding: &&Finding| spoils(after.project(), finding, &written) && !before.iter().any(|known| is_same(known, finding));
+    let spoils = |finding: &&Finding| {
+        spoils(after.project(), finding, &written) && !before.iter().any(|known| is_same(known, finding))
+    };
     if let Some(bad) = checked.iter().find(spoils) {
         bail!("{}; nothing was written", bad.message);
     }

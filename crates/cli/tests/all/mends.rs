@@ -134,8 +134,12 @@ fn what_is_printed_where_a_line_is_lost_can_be_pasted() {
         // Without a whole layer there is no end of what is to be declared.
         let stack = |line: &str| line.starts_with("base ") || line.starts_with("companions ");
         for (at, line) in text.lines().enumerate().filter(|(_, line)| !line.trim().is_empty() && !stack(line)) {
-            let without: String =
-                text.lines().enumerate().filter(|(other, _)| *other != at).map(|(_, line)| format!("{line}\n")).collect();
+            let without: String = text
+                .lines()
+                .enumerate()
+                .filter(|(other, _)| *other != at)
+                .map(|(_, line)| format!("{line}\n"))
+                .collect();
             demo.write(file, &without);
             let said = demo.types("check");
             demo.write(file, &text);

@@ -175,7 +175,10 @@ fn what_is_declared_comes_with_what_it_needs() {
         ("partial:tide-table inputs.days.type=integer inputs.days.default=2", "markup/partials/tide-table.html"),
         ("partial:dial render=dials.js#dial inputs.size.type=integer inputs.size.default=3", "code/dials.js"),
         ("piece:note inputs.text.type=string inputs.text.default=Boots", "markup/pieces/note.html"),
-        ("section:band holds='[\"piece:note\"]' inputs.heading.type=string inputs.heading.default=Today", "markup/sections/band.html"),
+        (
+            "section:band holds='[\"piece:note\"]' inputs.heading.type=string inputs.heading.default=Today",
+            "markup/sections/band.html",
+        ),
         ("piece:band/caption inputs.text.type=string inputs.text.default=Here", "markup/sections/band/caption.html"),
         ("style:tide", "media/tide.css"),
         ("script:dial file=js/dial.js", "media/js/dial.js"),
@@ -187,7 +190,10 @@ fn what_is_declared_comes_with_what_it_needs() {
         }
     }
     let manifest = terminal.read("marsh/truehook.toml");
-    assert!(manifest.contains("label = \"Small print\"") && manifest.contains("wrap = '<b id=\"{{ id }}\">"), "{manifest}");
+    assert!(
+        manifest.contains("label = \"Small print\"") && manifest.contains("wrap = '<b id=\"{{ id }}\">"),
+        "{manifest}"
+    );
     // What shows where it is placed is what the keys say.
     terminal.types("place partial:tide-table partial:dial section:band --in layout.html --inside main").ends(0);
     let page = terminal.types("render /").ends(0);

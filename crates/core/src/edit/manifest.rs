@@ -118,7 +118,9 @@ fn toml_value(text: &str) -> String {
     match is_value {
         true => text.trim().to_string(),
         // Markup is read more easily without strokes before its quotes.
-        false if text.contains(['"', '\\']) && !text.chars().any(|c| c == '\'' || c.is_control()) => format!("'{text}'"),
+        false if text.contains(['"', '\\']) && !text.chars().any(|c| c == '\'' || c.is_control()) => {
+            format!("'{text}'")
+        }
         false => quoted(text),
     }
 }

@@ -35,8 +35,11 @@ pub fn add_renderer(
             false => format!("`{printed}`"),
         };
         let export = &call.export;
-        format!("/** Renders {component}. */\nexport function {export}({{ {} }}) {{\n  return {body};\n}}\n", inputs.join(", "))
-            .replace("({  })", "()")
+        format!(
+            "/** Renders {component}. */\nexport function {export}({{ {} }}) {{\n  return {body};\n}}\n",
+            inputs.join(", ")
+        )
+        .replace("({  })", "()")
     })
 }
 

@@ -8,6 +8,7 @@ use rustc_hash::FxHashMap;
 use super::paths::join_import;
 use super::point::{Callback, UseId};
 use super::reference::Target;
+use crate::address::Address;
 use crate::name::Name;
 use crate::read::{FileKind, Project, Trouble};
 use crate::scan::{
@@ -200,6 +201,14 @@ impl Ground {
     pub fn bases(&self) -> Vec<LayerId> {
         let is_theme = |layer: &LayerId| self.project.layer(*layer).role == LayerRole::Theme;
         (0..self.project.layers.len()).rev().map(|at| LayerId(at as u16)).filter(is_theme).collect()
+    }
+
+    /// The points of which the checked theme accepts that nothing uses them.
+    pub fn accepted(&self) -> Vec<Address> {
+        let top = self.project.files_of(self.project.top()).filter_map(|(file, _)| self.manifest(file));
+        let ignores = top.flat_map(|manifest| &manifest.check.ignores);
+        let unused = ignores.filter(|ignore| ["unplaced-point", "idle-component"].contains(&ignore.rule.name.as_str()));
+        unused.filter_map(|ignore| ignore.point?.address).collect()
     }
 
     /// All manifests, in the order in which they apply.

@@ -111,9 +111,11 @@ impl Likely<'_> {
     /// has the old one.
     fn orphan_point(&self, raw: Name) -> Option<Meant> {
         let kind = raw.parse::<Address>().ok().map(|address| address.kind).filter(|kind| *kind != Kind::Feature)?;
+        let accepted = self.names.ground.accepted();
         let free = || {
             self.names.declared.all().filter(|point| {
-                let own = point.layer().is_some_and(|layer| layer.index() > 0);
+                // What the theme accepts as it is was never asked for.
+                let own = point.layer().is_some_and(|layer| layer.index() > 0) && !accepted.contains(&point.address);
                 own && point.address.kind == kind && self.is_free(Target::Point(point.address))
             })
         };

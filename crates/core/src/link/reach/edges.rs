@@ -346,8 +346,13 @@ impl Reaching<'_> {
                 guess: true,
                 mask: Types::ALL,
             });
+            // A misspelt name stands for what was meant by it.
+            let asked = |named: &Named| match self.meant.get(&Place { file, at: named.at }) {
+                Some(Target::Export(_, meant)) => *meant,
+                _ => named.name,
+            };
             for (at, export) in other.exports.iter().enumerate() {
-                if import.all || import.names.iter().any(|named| named.name == export.name) {
+                if import.all || import.names.iter().any(|named| asked(named) == export.name) {
                     edges.push(Edge {
                         to: graph.part(target, at),
                         chance: Chance::Perhaps,

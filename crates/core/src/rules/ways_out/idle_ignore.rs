@@ -1,8 +1,9 @@
 //! An ignore that ignores nothing
 
 use crate::link::{Blind, Registry};
-use crate::names::nearest;
-use crate::rules::{ALL, Example, Finding, Level, Rule, is_rule};
+use crate::names::{certain, nearest};
+use crate::rules::telling::rewrite;
+use crate::rules::{ALL, Example, Finding, Level, Mend, Rule, is_rule};
 use crate::scan::{CheckIgnore, IgnoreComment, Named};
 use crate::source::{FileId, Place, Span};
 
@@ -64,9 +65,9 @@ impl Ignore<'_> {
         }
     }
 
-    fn silences(&self, registry: &Registry, finding: &Finding) -> bool {
+    fn silences(&self, registry: &Registry, finding: &Finding, rule: &str) -> bool {
         let Some(primary) = finding.places.first() else { return false };
-        if self.rule().name != finding.rule || !self.is_reasoned() {
+        if rule != finding.rule || !self.is_reasoned() {
             return false;
         }
         match self {
@@ -102,27 +103,73 @@ pub fn apply(registry: &Registry, findings: &mut Vec<Finding>) -> usize {
     findings.retain(|finding| {
         let mut kept = true;
         for (at, ignore) in ignores.iter().enumerate() {
-            if ignore.silences(registry, finding) {
+            if ignore.silences(registry, finding, ignore.rule().name.as_str()) {
                 (used[at], kept) = (true, false);
             }
         }
         kept
     });
-    let ignored = before - findings.len();
+    let mut ignored = before - findings.len();
     // Where something can't be seen rules say less, and what they would say may be what is ignored.
     let blind = registry.blind() != Blind::default();
     for (ignore, used) in ignores.iter().zip(used) {
         let abstained = blind && is_rule(&ignore.rule().name) && ignore.is_reasoned();
-        if !used && !abstained {
-            findings.push(idle(registry, ignore));
+        if used || abstained && is_rule(&ignore.rule().name) {
+            continue;
         }
+        // What it was to accept is accepted, and only its slip is told.
+        let slip = slip(registry, ignore, findings);
+        if let Some(Slip { accepted, .. }) = &slip {
+            let before = findings.len();
+            findings.retain(|finding| !accepted(finding));
+            ignored += before - findings.len();
+        }
+        findings.push(idle(registry, ignore, slip));
     }
     ignored
 }
 
-fn idle(registry: &Registry, ignore: &Ignore<'_>) -> Finding {
+/// A slip of the pen in an ignore, and what it would accept without that.
+struct Slip<'i> {
+    wrong: Named,
+    near: String,
+    accepted: Box<dyn Fn(&Finding) -> bool + 'i>,
+}
+
+/// The slip in an ignore that ignores nothing, if that is what is wrong with it.
+fn slip<'i>(registry: &'i Registry, ignore: &'i Ignore<'i>, findings: &[Finding]) -> Option<Slip<'i>> {
+    let rule = ignore.rule();
+    let (wrong, near, accepted): (Named, String, Box<dyn Fn(&Finding) -> bool>) = match ignore {
+        _ if !ignore.is_reasoned() => return None,
+        _ if !is_rule(&rule.name) => {
+            let near = certain(&rule.name, ALL.iter().map(|rule| rule.name))?;
+            (rule, near.to_string(), Box::new(move |found| ignore.silences(registry, found, near)))
+        }
+        Ignore::Manifest(_, CheckIgnore { point: Some(point), .. }) => {
+            let of_rule = findings.iter().filter(|found| rule.name == *found.rule);
+            let near = certain(&point.raw, of_rule.filter_map(|found| found.point.as_deref()))?.to_string();
+            let wrong = Named { name: point.raw, at: point.at };
+            let meant = near.clone();
+            (wrong, near, Box::new(move |found| rule.name == *found.rule && found.point.as_deref() == Some(&meant)))
+        }
+        _ => return None,
+    };
+    findings.iter().any(&accepted).then_some(Slip { wrong, near, accepted })
+}
+
+fn idle(registry: &Registry, ignore: &Ignore<'_>, slip: Option<Slip<'_>>) -> Finding {
     let rule = ignore.rule();
     let place = Place { file: ignore.file(), at: rule.at };
+    if let Some(Slip { wrong, near, .. }) = slip {
+        let place = Place { file: ignore.file(), at: wrong.at };
+        let message = match wrong.at == rule.at {
+            true => format!("`{}` is ignored, and is not a rule", rule.name),
+            false => format!("an ignore of {} is about `{}`, and there is no such finding", rule.name, wrong.name),
+        };
+        let finding = Finding::new(&RULE, registry.project().top(), message);
+        let mend = Mend { text: format!("write `{near}`"), safe: true, edits: vec![rewrite(registry, place, &near)] };
+        return Finding { mend: Some(mend), ..finding.at(registry, place, format!("did you mean `{near}`?")) };
+    }
     let (message, label) = match () {
         () if !is_rule(&rule.name) => {
             let near = nearest(&rule.name, ALL.iter().map(|rule| rule.name));

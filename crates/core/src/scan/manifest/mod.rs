@@ -20,7 +20,8 @@ pub(super) fn scan(text: &str, first: bool) -> Facts {
     let (table, broken) = parse(text, &mut notes);
     let root = Table::new(&table, "the manifest");
     if let (true, Some(loose)) = (first && !broken, loose_identity(&root, &mut notes)) {
-        let message = format!("`{}` stands outside of a table: [theme], [companion] or [host] is missing above it", loose.name);
+        let message =
+            format!("`{}` stands outside of a table: [theme], [companion] or [host] is missing above it", loose.name);
         notes.flaw(FlawKind::ManifestSyntax, loose.at, message, "what the layer is has to be said first");
         return notes.facts(Shape::broken(FileKind::Manifest));
     }

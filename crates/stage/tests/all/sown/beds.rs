@@ -1,9 +1,10 @@
 //! The beds: what belongs together, and what can go wrong in it.
 
+use super::further::{accepted, guarded, inline, nested, overriding};
 use super::theme::{BASE, ROOT, Sower, Sown};
 
 /// The files of one layer.
-fn at(root: &str, path: &str) -> String {
+pub fn at(root: &str, path: &str) -> String {
     format!("{root}/{path}")
 }
 
@@ -16,13 +17,13 @@ pub fn sow(seed: u64) -> Sown {
     sower.add(&manifest, "[theme]\nname = \"site\"\nlabel = \"Site\"\nversion = \"1.0.0\"\nbase = { path = \"../shore\", version = \"^1\" }\n");
     sower.add(&at(ROOT, "code/own.js"), "import { html, place, t } from \"truehook\";\n");
     sower.add(&at(ROOT, "preview/site.toml"), "title = \"A site\"\nmotto = \"Words\"\nlanguage = \"en\"\n");
-    let beds: [fn(&mut Sower); 16] = [
+    let beds: [fn(&mut Sower); 21] = [
         one_type, spot, listener, option, partial, filter, section, menu, block, included, library, message, asset,
-        body, colour, inherited,
+        body, colour, inherited, inline, accepted, nested, overriding, guarded,
     ];
     let mut all = beds.to_vec();
     sower.rng.shuffle(&mut all);
-    all.truncate(12);
+    all.truncate(13);
     all.iter().for_each(|bed| bed(&mut sower));
     finish(&mut sower);
     sower.harvest()

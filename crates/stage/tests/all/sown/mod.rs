@@ -1,6 +1,7 @@
 //! Themes that are sown, with one thing wrong: what each bed says of its own mistakes is the only judge.
 
 mod beds;
+mod further;
 mod theme;
 
 use std::collections::BTreeMap;
@@ -103,7 +104,14 @@ fn disagreement(before: &Shown, sown: &Sown, spot: &Spot) -> Option<String> {
 
 /// What shows on no page of the preview: translations into a language that it is not in, defaults where something
 /// is chosen, sheets that pages only name, orders, and what is added to be lost.
-const UNSEEN: [&str; 9] = [
+const UNSEEN: [&str; 16] = [
+    "script file",
+    "global in the markup",
+    "used too early",
+    "rule accepted",
+    "point accepted",
+    "value of a filter",
+    "type changed",
     "outside of blocks",
     "message",
     "placeholder lost",
