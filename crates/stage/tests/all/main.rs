@@ -2,6 +2,7 @@
 
 mod agreement;
 mod assets;
+mod contained;
 mod escaping;
 mod features;
 mod grown;

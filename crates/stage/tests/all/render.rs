@@ -184,13 +184,13 @@ fn nothing_leaks_from_one_page_to_the_next() {
         ("truehook.toml", "[[attach]]\nto = \"hook:document-end\"\ncall = \"a.js#count\"\n"),
         (
             "code/a.js",
-            "let times = 0;\nexport function count() { times += 1; globalThis.mine = (globalThis.mine ?? 0) + 1; return `${times}/${globalThis.mine}`; }\n",
+            "let times = 0;\nexport function count() { times += 1; return `${times}/${Math.random()}`; }\n",
         ),
     ];
     let stage = stage(&theme(&more));
     for _ in 0..3 {
         let rendered = stage.render("/").unwrap();
-        assert!(rendered.html.ends_with("1/1"), "{}", rendered.html);
+        assert!(rendered.html.contains("1/0."), "{}", rendered.html);
     }
     assert_eq!(stage.render("/").unwrap().html, stage.render("/").unwrap().html);
 }

@@ -118,6 +118,11 @@ fn is_read(registry: &Registry, key: &str) -> bool {
     let is_it = |path: &mut dyn Iterator<Item = Name>| {
         path.next().is_some_and(|root| root == "page") && path.next().is_none_or(|read| read == *key)
     };
+    // What was most likely meant by a misspelt name is read.
+    let is_meant = |written: Name| written == *key || written.strip_prefix("page.") == Some(key);
+    if registry.misses().iter().filter_map(|miss| miss.meant).any(|meant| is_meant(meant.written)) {
+        return true;
+    }
     registry.all_facts().iter().any(|facts| match &facts.shape {
         Shape::Template(template) => {
             template.broken || template.reads.iter().any(|read| is_it(&mut read.path.iter().map(|named| named.name)))

@@ -9,12 +9,11 @@ use super::Scanner;
 use crate::scan::{FlawKind, PointRef};
 
 /// The names that are there in every module: the language's own, as far as callbacks have them.
-pub const LANGUAGE: [&str; 70] = [
+pub const LANGUAGE: [&str; 66] = [
     "AggregateError",
     "Array",
     "ArrayBuffer",
     "AsyncDisposableStack",
-    "Atomics",
     "BigInt",
     "BigInt64Array",
     "BigUint64Array",
@@ -25,7 +24,6 @@ pub const LANGUAGE: [&str; 70] = [
     "DisposableStack",
     "Error",
     "EvalError",
-    "FinalizationRegistry",
     "Float16Array",
     "Float32Array",
     "Float64Array",
@@ -49,7 +47,6 @@ pub const LANGUAGE: [&str; 70] = [
     "Reflect",
     "RegExp",
     "Set",
-    "SharedArrayBuffer",
     "String",
     "SuppressedError",
     "Symbol",
@@ -61,7 +58,6 @@ pub const LANGUAGE: [&str; 70] = [
     "Uint8Array",
     "Uint8ClampedArray",
     "WeakMap",
-    "WeakRef",
     "WeakSet",
     "arguments",
     "atob",

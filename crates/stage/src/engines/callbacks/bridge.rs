@@ -1,17 +1,24 @@
 //! Values between the stage and callbacks. Whole numbers up to 2^53 pass unchanged, whole floats come back
 //! as integers, dates travel as RFC 3339 text.
 
+use std::rc::Rc;
+
 use minijinja::Value;
 use minijinja::value::ValueKind;
 use rquickjs::function::Function;
-use rquickjs::{Array, Ctx, Exception, Object, String as JsString, Type, Value as JsValue};
+use rquickjs::prelude::Coerced;
+use rquickjs::{Array, Ctx, Exception, FromJs, Object, String as JsString, Type, Value as JsValue};
 
+use super::limits::Clock;
 use crate::value::{Given, pairs};
 
 /// The largest whole number that ECMAScript holds exactly.
 const LARGEST: i64 = 1 << 53;
 /// How deeply a value may be nested.
 const DEEPEST: usize = 64;
+/// How many values one may hold, and how many bytes of text.
+const MOST: usize = 200_000;
+const LONGEST: usize = 16 * 1024 * 1024;
 
 /// What a value that can't pass is, as in "returned a promise".
 pub type Refusal = String;
@@ -22,6 +29,30 @@ pub struct Bridge<'js> {
     pub markup: Function<'js>,
     /// The class of markup.
     pub class: JsValue<'js>,
+    /// The text of genuine markup, nothing of what only looks like some.
+    pub text_of: Function<'js>,
+    /// Whose time is it that a conversion takes?
+    pub clock: Rc<Clock>,
+}
+
+/// A conversion under way: how much of a value there has been so far.
+#[derive(Default)]
+struct Read {
+    values: usize,
+    bytes: usize,
+}
+
+impl Read {
+    /// Counts one value, and the bytes of its text.
+    fn count(&mut self, bytes: usize) -> Result<(), Refusal> {
+        self.values += 1;
+        self.bytes += bytes;
+        match () {
+            () if self.values > MOST => Err(format!("more than {MOST} values in one")),
+            () if self.bytes > LONGEST => Err(format!("more than {} MiB of text", LONGEST / 1024 / 1024)),
+            () => Ok(()),
+        }
+    }
 }
 
 impl<'js> Bridge<'js> {
@@ -61,7 +92,18 @@ impl<'js> Bridge<'js> {
 
     /// What a callback returned.
     pub fn value_of(&self, value: &JsValue<'js>) -> Result<Value, Refusal> {
-        self.read(value, 0)
+        let read = self.read(value, 0, &mut Read::default());
+        // What was thrown while the value was read belongs to whoever made it, and to nobody who comes after.
+        let thrown = value.ctx().catch();
+        match read {
+            Err(_) if self.clock.has_struck() => Err("something that takes too long to read".into()),
+            Err(_) if !matches!(thrown.type_of(), Type::Uninitialized | Type::Undefined | Type::Null) => {
+                let words = Coerced::<String>::from_js(value.ctx(), thrown).map_or_else(|_| "an error".into(), |text| text.0);
+                let _ = value.ctx().catch();
+                Err(format!("something that throws when it is read: {words}"))
+            }
+            read => read,
+        }
     }
 
     /// Named arguments, which a callback passes on as an object.
@@ -70,9 +112,14 @@ impl<'js> Bridge<'js> {
         pairs(&args).ok_or_else(|| "arguments are passed on as an object: { name: value }".to_string())
     }
 
-    fn read(&self, value: &JsValue<'js>, depth: usize) -> Result<Value, Refusal> {
+    fn read(&self, value: &JsValue<'js>, depth: usize, so_far: &mut Read) -> Result<Value, Refusal> {
         if depth > DEEPEST {
             return Err(format!("a value nested more than {DEEPEST} deep"));
+        }
+        so_far.count(0)?;
+        // Engines ask whether it is over only while they run code.
+        if so_far.values.is_multiple_of(256) && self.clock.is_over() {
+            return Err("something that takes too long to read".into());
         }
         let refused = |error: rquickjs::Error| error.to_string();
         match value.type_of() {
@@ -83,7 +130,9 @@ impl<'js> Bridge<'js> {
             Type::Float => number_from_js(value.as_float().unwrap_or_default()),
             Type::String => {
                 let text = value.as_string().map(|text| text.to_string()).unwrap_or_else(|| Ok(String::new()));
-                text.map(Value::from).map_err(|_| "a string that is not Unicode text".to_string())
+                let text = text.map_err(|_| "a string that is not Unicode text".to_string())?;
+                so_far.count(text.len())?;
+                Ok(Value::from(text))
             }
             Type::BigInt => Err("a BigInt; use a number".into()),
             Type::Symbol => Err("a symbol".into()),
@@ -91,23 +140,31 @@ impl<'js> Bridge<'js> {
             Type::Function | Type::Constructor => Err("a function".into()),
             Type::Array => {
                 let array = value.as_array().ok_or("a list that can't be read")?;
+                // The library's own way to ask for it knows no length past 2^31.
+                let length: f64 = array.as_object().get("length").map_err(refused)?;
+                if length > MOST as f64 {
+                    return Err(format!("a list of more than {MOST} values"));
+                }
                 let mut items = Vec::with_capacity(array.len());
                 for item in array.iter::<JsValue>() {
-                    items.push(self.read(&item.map_err(refused)?, depth + 1)?);
+                    items.push(self.read(&item.map_err(refused)?, depth + 1, so_far)?);
                 }
                 Ok(Value::from(items))
             }
             Type::Exception => Err("an error".into()),
             _ => {
                 let object = value.as_object().ok_or("something that can't be read")?;
-                if object.is_instance_of(&self.class) {
-                    let text: String = object.get("text").map_err(refused)?;
+                if object.is_instance_of(&self.class)
+                    && let Some(text) = self.text_of.call::<_, Option<String>>((value.clone(),)).map_err(refused)?
+                {
+                    so_far.count(text.len())?;
                     return Ok(Value::from_safe_string(text));
                 }
                 let mut entries: Given = Vec::new();
                 for entry in object.props::<String, JsValue>() {
                     let (key, part) = entry.map_err(refused)?;
-                    entries.push((key, self.read(&part, depth + 1)?));
+                    so_far.count(key.len())?;
+                    entries.push((key, self.read(&part, depth + 1, so_far)?));
                 }
                 Ok(Value::from_pairs(entries))
             }

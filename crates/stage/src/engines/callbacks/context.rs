@@ -13,6 +13,7 @@ use truehook_core::link::Callback;
 use truehook_core::source::FileId;
 
 use super::bridge::Bridge;
+use super::modules::BUILT_IN;
 use super::natives::natives;
 use super::{Engine, Outside};
 use crate::host::{Call, CallError};
@@ -25,6 +26,7 @@ const PRELUDE: &str = include_str!("prelude.js");
 struct Helpers {
     markup: Persistent<Function<'static>>,
     class: Persistent<JsValue<'static>>,
+    text_of: Persistent<Function<'static>>,
     run: Persistent<Function<'static>>,
     fix: Persistent<Function<'static>>,
     stored: Persistent<Function<'static>>,
@@ -44,7 +46,7 @@ impl PageContext {
     /// A context with the values of a page; `way` leads back to that page.
     pub fn new(engine: &Rc<Engine>, globals: &Globals, way: &Weak<Outside>) -> Result<PageContext, String> {
         let context = Context::full(&engine.runtime).map_err(|error| error.to_string())?;
-        let helpers = context.with(|ctx| set_up(&ctx, globals, way).catch(&ctx).map_err(|error| error.to_string()))?;
+        let helpers = context.with(|ctx| set_up(&ctx, engine, globals, way).catch(&ctx).map_err(|error| error.to_string()))?;
         Ok(PageContext {
             helpers,
             modules: RefCell::default(),
@@ -87,6 +89,8 @@ impl PageContext {
         Ok(Bridge {
             markup: self.helpers.markup.clone().restore(ctx)?,
             class: self.helpers.class.clone().restore(ctx)?,
+            text_of: self.helpers.text_of.clone().restore(ctx)?,
+            clock: self.engine.clock.clone(),
         })
     }
 
@@ -205,22 +209,36 @@ fn place_in(stack: &str) -> Option<(String, usize, usize)> {
 }
 
 /// Evaluates the prelude and hands the page's values over.
-fn set_up<'js>(ctx: &Ctx<'js>, globals: &Globals, way: &Weak<Outside>) -> Result<Helpers, Error> {
+fn set_up<'js>(ctx: &Ctx<'js>, engine: &Engine, globals: &Globals, way: &Weak<Outside>) -> Result<Helpers, Error> {
     let native = natives(ctx, way)?;
     native.set("now", globals.site_text("now"))?;
+    native.set("seed", seed(&globals.page_text("path")))?;
     let prelude: Function<'js> = ctx.eval(PRELUDE)?;
     let api: Object<'js> = prelude.call((native,))?;
-    let bridge = Bridge { markup: api.get("markup")?, class: api.get("Markup")? };
+    let (clock, text_of) = (engine.clock.clone(), api.get("textOf")?);
+    let bridge = Bridge { markup: api.get("markup")?, class: api.get("Markup")?, text_of, clock };
+    // The built-in module takes its functions, and then nothing leads to them but an import.
+    ctx.globals().set(BUILT_IN, api.get::<_, Object<'js>>("names")?)?;
+    engine.asked.ask(BUILT_IN);
+    Module::import(ctx, BUILT_IN)?.finish::<Object<'js>>()?;
+    ctx.globals().remove(BUILT_IN)?;
+    api.get::<_, Function<'js>>("fasten")?.call::<_, ()>(())?;
     let fix: Function<'js> = api.get("fix")?;
     fix_globals(ctx, &bridge, &fix, globals)?;
     let run: Function<'js> = api.get("run")?;
     Ok(Helpers {
         markup: Persistent::save(ctx, bridge.markup),
         class: Persistent::save(ctx, bridge.class),
+        text_of: Persistent::save(ctx, bridge.text_of),
         run: Persistent::save(ctx, run),
         fix: Persistent::save(ctx, fix),
         stored: Persistent::save(ctx, api.get::<_, Function<'js>>("stored")?),
     })
+}
+
+/// What chance begins with on a page: always the same for the same path (FNV-1a).
+fn seed(path: &str) -> i32 {
+    path.bytes().fold(0x811c_9dc5_u32, |hash, byte| (hash ^ u32::from(byte)).wrapping_mul(0x0100_0193)).cast_signed()
 }
 
 fn fix_globals<'js>(ctx: &Ctx<'js>, bridge: &Bridge<'js>, fix: &Function<'js>, globals: &Globals) -> Result<(), Error> {

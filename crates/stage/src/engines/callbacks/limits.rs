@@ -46,7 +46,8 @@ impl Clock {
         }
         let outer = self.deadline.get();
         let begun = Instant::now();
-        let own = begun + Duration::from_millis(self.limits.callback_milliseconds);
+        let left = of_page.saturating_sub(self.spent.get());
+        let own = begun + Duration::from_millis(self.limits.callback_milliseconds).min(left);
         self.deadline.set(Some(outer.map_or(own, |outer| outer.min(own))));
         self.struck.set(false);
         let result = act();

@@ -12,7 +12,7 @@ use truehook_core::read::FileKind;
 use truehook_core::scan::Prefix;
 
 /// The name of the built-in module.
-const BUILT_IN: &str = "truehook";
+pub const BUILT_IN: &str = "truehook";
 /// How a module gets at what the prelude sets up.
 const BUILT_IN_SOURCE: &str = "const { html, place, through, enabled, asset, t, note } = globalThis.truehook;\n\
                                export { html, place, through, enabled, asset, t, note };\n";

@@ -3,21 +3,32 @@
 (function (native) {
   "use strict";
 
+  // All built-ins are fastened before any module runs: see `fasten`.
+
+  // Markup is known by what only this class can put into it.
   class Markup {
+    #text;
     constructor(text) {
-      this.text = text;
+      this.#text = text;
     }
     toString() {
-      return this.text;
+      return this.#text;
+    }
+    static textOf(value) {
+      return typeof value === "object" && value !== null && #text in value ? value.#text : undefined;
     }
   }
+  const { textOf } = Markup;
+  delete Markup.prototype.constructor;
+  delete Markup.textOf;
 
   const escapes = { "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;", "'": "&#39;" };
   const escape = (text) => text.replace(/[&<>"']/g, (c) => escapes[c]);
 
   function print(value) {
     if (value === null || value === undefined || value === false) return "";
-    if (value instanceof Markup) return value.text;
+    const markup = textOf(value);
+    if (markup !== undefined) return markup;
     if (Array.isArray(value)) return value.map(print).join("");
     if (typeof value === "object" || typeof value === "function" || typeof value === "symbol") {
       throw new TypeError(`html can't print ${Object.prototype.toString.call(value).slice(8, -1).toLowerCase()} values`);
@@ -56,41 +67,104 @@
     return value;
   }
 
-  // The only clock is the site's.
+  // The only clock is the site's. What makes dates stays hidden behind what stands for it.
   const now = Date.parse(native.now);
   const Real = Date;
-  globalThis.Date = class Date extends Real {
-    constructor(...parts) {
-      if (parts.length === 0) super(now);
-      else super(...parts);
-    }
-    static now() {
-      return now;
-    }
+  function SiteDate(...parts) {
+    if (new.target === undefined) return String(new Real(now));
+    return Reflect.construct(Real, parts.length === 0 ? [now] : parts, new.target);
+  }
+  Object.defineProperty(SiteDate, "name", { value: "Date" });
+  for (const [name, value] of Object.entries({ now: () => now, parse: Real.parse, UTC: Real.UTC })) {
+    Object.defineProperty(SiteDate, name, { value, writable: true, configurable: true });
+  }
+  Object.defineProperty(SiteDate, "prototype", { value: Real.prototype });
+  Object.defineProperty(Real.prototype, "constructor", { value: SiteDate, writable: true, configurable: true });
+  globalThis.Date = SiteDate;
+
+  // Chance is the same in every run: it begins with the page.
+  let chance = native.seed | 0;
+  Math.random = () => {
+    chance = (chance + 0x6d2b79f5) | 0;
+    let mixed = Math.imul(chance ^ (chance >>> 15), 1 | chance);
+    mixed = (mixed + Math.imul(mixed ^ (mixed >>> 7), 61 | mixed)) ^ mixed;
+    return ((mixed ^ (mixed >>> 14)) >>> 0) / 4294967296;
   };
-  Real.now = () => now;
-  delete globalThis.performance;
+
+  // Other clocks, and what tells when memory is freed.
+  for (const name of ["performance", "Atomics", "SharedArrayBuffer", "WeakRef", "FinalizationRegistry"]) {
+    delete globalThis[name];
+  }
 
   // No code is made from text.
+  const Function_ = Object.getPrototypeOf(function () {});
   const refuse = function () {
     throw new EvalError("code can't be made from text here");
   };
+  Object.defineProperty(refuse, "prototype", { value: Function_ });
   for (const made of [function () {}, async function () {}, function* () {}, async function* () {}]) {
     Object.defineProperty(Object.getPrototypeOf(made), "constructor", { value: refuse });
   }
   globalThis.Function = refuse;
   globalThis.eval = refuse;
 
-  globalThis.truehook = {
+  const names = {
     html,
     place: (address, args) => new Markup(native.place(String(address), args ?? {})),
     through: (address, value, args) => native.through(String(address), value, args ?? {}),
     enabled: (address) => native.enabled(String(address)),
     asset: (path) => native.asset(String(path)),
-    t: (text, args) => native.t(String(text), args ?? {}),
+    t: (message, args) => native.t(String(message), args ?? {}),
     note: (value) => native.note(value),
   };
 
+  // What a module assigns to an object of its own, as `error.message = …` or `table.toString = …`, has to work
+  // although the same name is fixed further up: such names turn into pairs of functions that do it.
+  function yielding(object, name, was) {
+    const { value } = was;
+    const pair = {
+      get: () => value,
+      set(given) {
+        if (this === object) throw new TypeError(`${String(name)} of a built-in can't be changed`);
+        Object.defineProperty(this, name, { value: given, writable: true, enumerable: true, configurable: true });
+      },
+    };
+    Object.freeze(pair.get);
+    Object.freeze(pair.set);
+    Object.defineProperty(object, name, { ...pair, enumerable: was.enumerable, configurable: false });
+  }
+
+  // Built-ins are the same for all layers, and stay so.
+  function fasten() {
+    const seen = new Set();
+    const waiting = [globalThis, Markup.prototype, ...Object.values(names)];
+    // What no name leads to.
+    const iterators = [[].values(), new Map().values(), new Set().values(), "".matchAll(/x/g), ""[Symbol.iterator]()];
+    const functions = [function () {}, async function () {}, function* () {}, async function* () {}];
+    for (const made of [...iterators, ...functions]) waiting.push(Object.getPrototypeOf(made));
+    while (waiting.length > 0) {
+      const object = waiting.pop();
+      if (((typeof object !== "object" || object === null) && typeof object !== "function") || seen.has(object)) continue;
+      seen.add(object);
+      waiting.push(Object.getPrototypeOf(object));
+      const all = Object.getOwnPropertyDescriptors(object);
+      for (const name of Reflect.ownKeys(all)) {
+        const { value, get, set } = all[name];
+        waiting.push(value, get, set);
+      }
+    }
+    const errors = [Error, EvalError, RangeError, ReferenceError, SyntaxError, TypeError, URIError, AggregateError];
+    const classes = [Object, Array, Map, Set, Promise, Real, RegExp, ...errors];
+    const assigned = ["constructor", "message", "name", "toString", "toLocaleString", "valueOf", "toJSON"];
+    for (const object of [Function_, ...classes.map((known) => known.prototype)]) {
+      const all = Object.getOwnPropertyDescriptors(object);
+      const names = object === Object.prototype ? Object.keys(all) : assigned;
+      for (const name of names) {
+        if (all[name]?.configurable && "value" in all[name]) yielding(object, name, all[name]);
+      }
+    }
+    for (const object of seen) Object.freeze(object);
+  }
   const store = new Map();
   let fixed = {};
   // Where nothing is passed on, all callbacks of a point get the same context.
@@ -98,8 +172,8 @@
   const none = Object.freeze({});
 
   function contextOf(point, args, moment) {
-    const known = args === undefined ? contexts.get(point) : undefined;
-    if (known !== undefined) return known;
+    const same = args === undefined ? contexts.get(point) : undefined;
+    if (same !== undefined) return same;
     const { page, options, theme } = fixed;
     const site = moment ? Object.freeze({ ...fixed.site, store }) : fixed.site;
     const context = Object.freeze({ page, site, options, theme, args: args === undefined ? none : freeze(args), point });
@@ -119,5 +193,8 @@
       return piped ? callback(freeze(value), context) : callback(context);
     },
     stored: () => Object.fromEntries(store),
+    textOf: (value) => textOf(value) ?? null,
+    names,
+    fasten,
   };
 });
