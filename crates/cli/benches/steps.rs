@@ -85,7 +85,7 @@ fn check(bencher: Bencher, theme: &str) {
 #[divan::bench(args = themes())]
 fn render(bencher: Bencher, theme: &str) {
     let theme = Theme::new(Arc::new(Registry::new(open(theme))));
-    let stage = theme.stage(Arc::new(theme.preview())).unwrap_or_else(|error| panic!("{error}"));
+    let stage = theme.stage(Arc::new(theme.preview()));
     bencher.bench_local(|| stage.render("/"));
 }
 

@@ -60,7 +60,7 @@
 //!
 //! let pages = std::thread::scope(|scope| {
 //!     let theme = &theme;
-//!     let render = move || theme.stage(Arc::new(Harbour)).unwrap().render("/").unwrap().html;
+//!     let render = move || theme.stage(Arc::new(Harbour)).render("/").unwrap().html;
 //!     let threads = [scope.spawn(render), scope.spawn(render)];
 //!     threads.map(|thread| thread.join().unwrap())
 //! });
@@ -86,4 +86,4 @@ pub use record::tree::{Origin, OutletName, Part, Segment, SegmentId, Tree};
 pub use site::media::MediaFile;
 pub use site::preview::Preview;
 pub use site::{PageContent, PageInfo, Site};
-pub use stage::{Fired, Output, Rendered, Stage, StageError, Theme};
+pub use stage::{Fired, Output, Rendered, Stage, Theme};

@@ -45,23 +45,17 @@ impl Theme {
     }
 
     /// A stage on which the theme shows the pages of a site.
-    ///
-    /// # Errors
-    /// Where the callback engine can't be started.
-    pub fn stage(&self, site: Arc<dyn Site>) -> Result<Stage, StageError> {
+    pub fn stage(&self, site: Arc<dyn Site>) -> Stage {
         self.stage_in(site, None)
     }
 
     /// As [`stage`](Theme::stage), in some language, whatever the site says of it.
-    ///
-    /// # Errors
-    /// Where the callback engine can't be started.
-    pub fn stage_in(&self, site: Arc<dyn Site>, language: Option<&str>) -> Result<Stage, StageError> {
+    pub fn stage_in(&self, site: Arc<dyn Site>, language: Option<&str>) -> Stage {
         let registry = &self.shared.registry;
-        let engine = Engine::new(registry).map_err(|error| StageError::Engine(error.to_string()))?;
+        let engine = Engine::new(registry);
         let setting = Setting::new(registry, &*site, language);
         let words = Arc::new(Words::new(registry, &setting.language()));
-        Ok(Stage { theme: self.clone(), site, engine: Rc::new(engine), setting: Arc::new(setting), words })
+        Stage { theme: self.clone(), site, engine: Rc::new(engine), setting: Arc::new(setting), words }
     }
 }
 
@@ -72,15 +66,6 @@ pub struct Stage {
     engine: Rc<Engine>,
     setting: Arc<Setting>,
     words: Arc<Words>,
-}
-
-/// Why the stage can't be set up.
-#[derive(Debug, thiserror::Error)]
-#[non_exhaustive]
-pub enum StageError {
-    /// The callback engine can't be started, most likely for lack of memory.
-    #[error("the callback engine can't be started: {0}")]
-    Engine(String),
 }
 
 /// A page, as it came out.
@@ -151,18 +136,12 @@ struct Manner<'p> {
 
 impl Stage {
     /// The stage for a theme with its own preview.
-    ///
-    /// # Errors
-    /// Where the callback engine can't be started.
-    pub fn new(registry: Arc<Registry>) -> Result<Stage, StageError> {
+    pub fn new(registry: Arc<Registry>) -> Stage {
         Stage::in_language(registry, None)
     }
 
     /// The stage for a theme with its own preview in some language, whatever that says of it.
-    ///
-    /// # Errors
-    /// Where the callback engine can't be started.
-    pub fn in_language(registry: Arc<Registry>, language: Option<&str>) -> Result<Stage, StageError> {
+    pub fn in_language(registry: Arc<Registry>, language: Option<&str>) -> Stage {
         let theme = Theme::new(registry);
         theme.stage_in(Arc::new(theme.preview()), language)
     }

@@ -50,7 +50,7 @@ fn time(mut once: impl FnMut()) -> Duration {
 
 fn stage(files: &MemoryFiles) -> Stage {
     let project = Project::open(files, "/measure".into()).unwrap_or_else(|error| panic!("{error}"));
-    Stage::new(Arc::new(Registry::new(project))).unwrap_or_else(|error| panic!("{error}"))
+    Stage::new(Arc::new(Registry::new(project)))
 }
 
 const MANIFEST: &str = "[theme]\nname = \"measure\"\nlabel = \"Measure\"\n";

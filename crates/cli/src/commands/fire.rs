@@ -41,7 +41,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &FireArgs) -> Result<Outcome> {
         bail!("{} can't be fired; render a page instead: truehook render", address.kind.one());
     }
     let given = arguments(point, &args.arguments)?;
-    let stage = Stage::new(registry.clone())?;
+    let stage = Stage::new(registry.clone());
     let path = match &args.page {
         Some(path) => workshop::page(&stage, path)?,
         None => workshop::first_page(&stage)?,

@@ -40,7 +40,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
     let registry = Arc::new(workshop::open_for_rendering(&folder)?);
     let language = args.language.as_deref().map(|code| language(&registry, code)).transpose()?;
-    let stage = Stage::in_language(registry.clone(), language)?;
+    let stage = Stage::in_language(registry.clone(), language);
     let paths = wanted(&stage, args)?;
     if let Some(into) = &args.into {
         check_target(into, &registry.project().layer(registry.project().top()).root)?;

@@ -27,7 +27,7 @@ struct TraceView {
 pub fn run(theme: Option<&Utf8Path>, args: &TraceArgs) -> Result<Outcome> {
     let registry = Arc::new(workshop::open(&workshop::find_theme(theme)?)?);
     let only = args.point.as_ref().map(|point| workshop::declared(&registry, point)).transpose()?;
-    let stage = Stage::new(registry.clone())?;
+    let stage = Stage::new(registry.clone());
     let path = workshop::page(&stage, &args.page)?;
     let Some(page) = stage.watch(&path) else { bail!("there is no page {path}") };
     let failed = !page.failures.is_empty();

@@ -85,7 +85,7 @@ fn callback(registry: &Registry, name: &str) -> Result<Callback> {
 
 /// A page, rendered to see what comes of it.
 fn asked(registry: &Arc<Registry>, path: &str, groups: &[Vec<Place>]) -> Result<Asked> {
-    let stage = Stage::new(registry.clone())?;
+    let stage = Stage::new(registry.clone());
     let path = workshop::page(&stage, path)?;
     let Some(asked) = stage.asked(&path, groups) else { bail!("there is no page {path}") };
     Ok(asked)

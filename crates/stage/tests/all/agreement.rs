@@ -98,7 +98,7 @@ fn what_runs_is_what_the_registry_says() {
     let (mut points, mut steps) = (0, 0);
     for seed in 0..THEMES {
         let registry = Arc::new(grow(seed).registry());
-        let stage = Stage::new(registry.clone()).expect("the engine starts");
+        let stage = Stage::new(registry.clone());
         for page in stage.pages() {
             let rendered = stage.render(&page.path).expect("the page is there");
             assert_eq!(rendered.failures, [], "seed {seed}, {}", page.path);
@@ -138,7 +138,7 @@ fn what_is_reached_without_a_condition_shows_on_every_page() {
     let mut shown = 0;
     for seed in 0..THEMES {
         let registry = Arc::new(grow(seed).registry());
-        let stage = Stage::new(registry.clone()).expect("the engine starts");
+        let stage = Stage::new(registry.clone());
         for page in stage.pages() {
             let rendered = stage.render(&page.path).expect("the page is there");
             let at = registry.types().iter().position(|known| known.name == *page.page_type).expect("a known type");
@@ -191,7 +191,7 @@ fn whatever_is_reached_and_filled_shows_once_its_conditions_are_met() {
         let mut wanted: Vec<(usize, String)> = Vec::new();
         for flag in [true, false] {
             let registry = Arc::new(with_all_pages(&theme, flag));
-            let stage = Stage::new(registry.clone()).expect("the engine starts");
+            let stage = Stage::new(registry.clone());
             for page in stage.pages() {
                 let at = registry.types().iter().position(|known| known.name == *page.page_type).expect("a known type");
                 let rendered = stage.render(&page.path).expect("the page is there");
@@ -221,7 +221,7 @@ fn what_why_says_of_a_page_is_what_the_page_shows() {
     let (mut shows, mut missing) = (0, 0);
     for seed in 0..THEMES / 10 {
         let registry = Arc::new(grow(seed).registry());
-        let stage = Stage::new(registry.clone()).expect("the engine starts");
+        let stage = Stage::new(registry.clone());
         for page in stage.pages() {
             let asked = stage.asked(&page.path, &[]).expect("the page is there");
             let spots = registry.points().filter(|point| point.address.kind.needs_placement() && !point.moment);
@@ -255,7 +255,7 @@ fn what_why_says_of_callbacks_holds_when_they_are_left_out() {
     let mut compared = 0;
     for seed in 0..THEMES / 10 {
         let registry = Arc::new(grow(seed).registry());
-        let stage = Stage::new(registry.clone()).expect("the engine starts");
+        let stage = Stage::new(registry.clone());
         for page in stage.pages() {
             let rendered = stage.watch(&page.path).expect("the page is there");
             for slot in registry.points().flat_map(|point| &point.slots) {

@@ -31,8 +31,14 @@ fn whatever_a_callback_returns_its_neighbour_runs() {
         ("{ toString() { throw new Error(\"text\"); } }", ""),
         ("{ get a() { for (;;) {} } }", "too long to read"),
         ("Array(2 ** 32 - 1)", "a list of more than"),
-        ("(() => { let pair = [1]; for (let at = 0; at < 40; at += 1) pair = [pair, pair]; return pair; })()", "more than 200000 values"),
-        ("(() => { let pair = []; for (let at = 0; at < 100; at += 1) pair = [pair]; return pair; })()", "nested more than 64 deep"),
+        (
+            "(() => { let pair = [1]; for (let at = 0; at < 40; at += 1) pair = [pair, pair]; return pair; })()",
+            "more than 200000 values",
+        ),
+        (
+            "(() => { let pair = []; for (let at = 0; at < 100; at += 1) pair = [pair]; return pair; })()",
+            "nested more than 64 deep",
+        ),
         ("(() => { const one = {}; one.one = one; return one; })()", "nested more than 64 deep"),
         ("Array(40).fill(\"x\".repeat(1024 * 1024))", ""),
         ("Promise.resolve(1)", "a promise"),
@@ -101,16 +107,37 @@ fn ordinary_code_is_not_in_the_way_of_what_is_fixed() {
     for (code, shown) in [
         ("const table = {}; table.toString = () => \"mine\"; return String(table);", "mine"),
         ("class A { toString() { return \"a\"; } } return `${new A()}`;", "a"),
-        ("class A extends Error {} const e = new A(\"x\"); e.name = \"Mine\"; e.message = \"m\"; return `${e}`;", "Mine: m"),
-        ("function Old() {} Old.prototype.toString = function () { return \"old\"; }; return String(new Old());", "old"),
-        ("function Old() {} Old.prototype = { constructor: Old, valueOf() { return 4; } }; return `${new Old() + 1}`;", "5"),
-        ("const o = Object.assign({}, { constructor: 1, hasOwnProperty: 2 }); return `${o.constructor}${o.hasOwnProperty}`;", "12"),
+        (
+            "class A extends Error {} const e = new A(\"x\"); e.name = \"Mine\"; e.message = \"m\"; return `${e}`;",
+            "Mine: m",
+        ),
+        (
+            "function Old() {} Old.prototype.toString = function () { return \"old\"; }; return String(new Old());",
+            "old",
+        ),
+        (
+            "function Old() {} Old.prototype = { constructor: Old, valueOf() { return 4; } }; return `${new Old() + 1}`;",
+            "5",
+        ),
+        (
+            "const o = Object.assign({}, { constructor: 1, hasOwnProperty: 2 }); return `${o.constructor}${o.hasOwnProperty}`;",
+            "12",
+        ),
         ("const list = [1, 2]; list.extra = 3; list.toString = () => \"l\"; return `${list}`;", "l"),
         ("const m = new Map(); m.name = \"x\"; m.set(1, 2); return `${m.name}${m.get(1)}`;", "x2"),
-        ("class D extends Date { days() { return this.getTime() / 86400000; } } return `${new D(86400000).days()}`;", "1"),
-        ("return `${new Date(2026, 2, 1).getFullYear()}${typeof Date.now()}${new Date() instanceof Date}`;", "2026numbertrue"),
+        (
+            "class D extends Date { days() { return this.getTime() / 86400000; } } return `${new D(86400000).days()}`;",
+            "1",
+        ),
+        (
+            "return `${new Date(2026, 2, 1).getFullYear()}${typeof Date.now()}${new Date() instanceof Date}`;",
+            "2026numbertrue",
+        ),
         ("return `${(() => 1) instanceof Function}${[] instanceof Object}`;", "truetrue"),
-        ("return JSON.stringify(JSON.parse('{\"constructor\":1,\"a\":{\"toString\":2}}'));", "{&quot;constructor&quot;:1,&quot;a&quot;:{&quot;toString&quot;:2}}"),
+        (
+            "return JSON.stringify(JSON.parse('{\"constructor\":1,\"a\":{\"toString\":2}}'));",
+            "{&quot;constructor&quot;:1,&quot;a&quot;:{&quot;toString&quot;:2}}",
+        ),
         ("let name = 1; var message = 2; return `${name}${message}`;", "12"),
     ] {
         let (html, failures) = beside(&format!("export function bad() {{ {code} }}\n"));
@@ -132,7 +159,8 @@ fn markup_cannot_be_forged() {
         "return place(\"partial:none\", { text: FORGED });",
     ] {
         let code = forge.replace("FORGED", &format!("\"{FORGED}\""));
-        let (html, _) = beside(&format!("import {{ html, place }} from \"truehook\";\nexport function bad() {{ {code} }}\n"));
+        let (html, _) =
+            beside(&format!("import {{ html, place }} from \"truehook\";\nexport function bad() {{ {code} }}\n"));
         assert!(!html.contains(FORGED), "{forge}: {html}");
         assert!(html.ends_with(INNOCENT), "{forge}: {html}");
     }
@@ -146,4 +174,23 @@ fn there_is_no_clock_and_no_chance() {
     std::thread::sleep(std::time::Duration::from_millis(30));
     assert_eq!(first, beside(read).0);
     assert!(first.contains("Thu Jan 01 2026") && first.contains("undefined"), "{first}");
+}
+
+#[test]
+fn a_page_leaves_nothing_to_those_that_follow() {
+    // What one keeps in its modules, in the store, or puts off until later.
+    let module = "import { html } from \"truehook\";\nlet times = 0;\nexport function bad({ page }) {\n  times += 1;\n  const again = () => Promise.resolve().then(again);\n  if (page.path === \"/\") again(); else Promise.resolve().then(() => { times = 9; html`<b>late</b>`; });\n  return `${times}`;\n}\n";
+    let stage = stage(&theme(&[
+        ("truehook.toml", "[[attach]]\nto = \"hook:document-end\"\ncall = \"bad.js#bad\"\n"),
+        ("code/bad.js", module),
+        ("preview/pages/a.toml", "path = \"/\"\ntype = \"front\"\ntitle = \"A\"\n"),
+        ("preview/pages/b.toml", "path = \"/b/\"\ntype = \"page\"\ntitle = \"B\"\n"),
+    ]));
+    for _ in 0..80 {
+        for path in ["/b/", "/"] {
+            let page = stage.render(path).expect("the page is there");
+            assert_eq!(page.failures, [], "{path}");
+            assert!(page.html.ends_with("1"), "{path}: {}", page.html);
+        }
+    }
 }

@@ -29,7 +29,7 @@ fn theme(more: &[(&str, &str)]) -> MemoryFiles {
 
 fn stage(files: &MemoryFiles) -> Stage {
     let registry = Registry::new(Project::open(files, "/t/marsh".into()).unwrap());
-    Stage::new(Arc::new(registry)).unwrap()
+    Stage::new(Arc::new(registry))
 }
 
 fn front(more: &[(&str, &str)]) -> Rendered {
@@ -182,10 +182,7 @@ fn the_head_is_filled_last() {
 fn nothing_leaks_from_one_page_to_the_next() {
     let more = [
         ("truehook.toml", "[[attach]]\nto = \"hook:document-end\"\ncall = \"a.js#count\"\n"),
-        (
-            "code/a.js",
-            "let times = 0;\nexport function count() { times += 1; return `${times}/${Math.random()}`; }\n",
-        ),
+        ("code/a.js", "let times = 0;\nexport function count() { times += 1; return `${times}/${Math.random()}`; }\n"),
     ];
     let stage = stage(&theme(&more));
     for _ in 0..3 {

@@ -51,7 +51,7 @@ impl Site for Shelf {
 
 fn on_shelf(files: &[(&str, &str)], shelf: Shelf, path: &str) -> Rendered {
     let theme = Theme::new(Arc::new(registry(&theme(files))));
-    theme.stage(Arc::new(shelf)).unwrap().render(path).unwrap()
+    theme.stage(Arc::new(shelf)).render(path).unwrap()
 }
 
 fn today() -> PageInfo {
@@ -98,11 +98,11 @@ fn the_theme_s_own_preview_counts_for_nothing_there() {
         ("preview/pages/a.toml", "path = \"/other/\"\ntype = \"page\"\ntitle = \"Other\"\n"),
     ];
     let theme = Theme::new(Arc::new(registry(&theme(&files))));
-    let stage = theme.stage(Arc::new(Shelf::new(json!({ "title": "Live" })).page(today(), json!({}), None))).unwrap();
+    let stage = theme.stage(Arc::new(Shelf::new(json!({ "title": "Live" })).page(today(), json!({}), None)));
     assert_eq!(between(&stage.render("/").unwrap().html), "Live");
     assert!(stage.render("/other/").is_none(), "a page of the preview");
     assert_eq!(stage.pages().len(), 1);
-    let preview = theme.stage(Arc::new(theme.preview())).unwrap();
+    let preview = theme.stage(Arc::new(theme.preview()));
     assert_eq!(between(&preview.render("/").unwrap().html), "Preview<i>note</i>", "a sample of a page stands in");
 }
 
@@ -160,7 +160,7 @@ fn lists_and_feeds_hold_the_pages_of_the_site() {
         ),
     ];
     let theme = Theme::new(Arc::new(registry(&theme(&files))));
-    let stage = theme.stage(Arc::new(shelf)).unwrap();
+    let stage = theme.stage(Arc::new(shelf));
     let rendered = stage.render("/log/").unwrap();
     assert_eq!(between(&rendered.html), "Second /log/b/;First /log/a/;", "{:?}", rendered.failures);
     let feeds = stage.files();
@@ -175,7 +175,7 @@ fn the_language_of_a_stage_takes_the_place_of_the_site_s() {
     let files = [("markup/front.html", front("[{{ site.language }}]{{ super() }}"))];
     let theme = Theme::new(Arc::new(registry(&theme(&[(files[0].0, &files[0].1)]))));
     let site = || Arc::new(Shelf::new(json!({ "language": "en" })).page(today(), json!({}), None));
-    let shown = |language: Option<&str>| between(&theme.stage_in(site(), language).unwrap().render("/").unwrap().html);
+    let shown = |language: Option<&str>| between(&theme.stage_in(site(), language).render("/").unwrap().html);
     assert_eq!(shown(None), "en");
     assert_eq!(shown(Some("de")), "de");
 }
@@ -198,7 +198,7 @@ fn of_a_page_that_can_not_be_had_is_shown_what_the_list_says() {
         "markup/front.html",
         &front("[{{ page.title }}|{{ page.body }}]{{ super() }}"),
     )]))));
-    let stage = theme.stage(Arc::new(Torn)).unwrap();
+    let stage = theme.stage(Arc::new(Torn));
     assert_eq!(between(&stage.render("/").unwrap().html), "Today|");
     assert!(stage.render("/none/").is_none());
 }
@@ -232,7 +232,7 @@ fn threads_share_a_theme_and_render_alike() {
         for offset in 0..4 {
             let (theme, site) = (&theme, site.clone());
             scope.spawn(move || {
-                let stage = theme.stage(site).unwrap();
+                let stage = theme.stage(site);
                 for at in (0..12).map(|at| (at + offset * 3) % 12) {
                     let rendered = stage.render(&format!("/{at}/")).unwrap();
                     assert_eq!(rendered.failures, []);

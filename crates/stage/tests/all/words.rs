@@ -17,7 +17,7 @@ fn says(language: Option<&str>, template: &str, more: &[(&str, &str)]) -> String
     let mut files = vec![("truehook.toml", ON), ("markup/front.html", page.as_str())];
     files.extend([("words/pl.po", POLISH), ("words/de.po", GERMAN)]);
     files.extend(more);
-    let stage = Stage::in_language(Arc::new(registry(&theme(&files))), language).unwrap();
+    let stage = Stage::in_language(Arc::new(registry(&theme(&files))), language);
     let rendered = stage.render("/").unwrap();
     assert_eq!(rendered.failures, [], "{}", rendered.html);
     between(&rendered.html)
@@ -94,6 +94,6 @@ fn placeholders_that_nothing_is_given_for_stay_and_braces_do_no_harm() {
 #[test]
 fn the_root_element_has_the_language() {
     let files = theme(&[("markup/front.html", "<html {{ page.root }}>[]{{ place(\"hook:document-head\") }}")]);
-    let stage = Stage::in_language(Arc::new(registry(&files)), Some("de")).unwrap();
+    let stage = Stage::in_language(Arc::new(registry(&files)), Some("de"));
     assert!(stage.render("/").unwrap().html.starts_with("<html lang=\"de\">"));
 }

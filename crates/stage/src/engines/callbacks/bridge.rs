@@ -98,7 +98,8 @@ impl<'js> Bridge<'js> {
         match read {
             Err(_) if self.clock.has_struck() => Err("something that takes too long to read".into()),
             Err(_) if !matches!(thrown.type_of(), Type::Uninitialized | Type::Undefined | Type::Null) => {
-                let words = Coerced::<String>::from_js(value.ctx(), thrown).map_or_else(|_| "an error".into(), |text| text.0);
+                let words =
+                    Coerced::<String>::from_js(value.ctx(), thrown).map_or_else(|_| "an error".into(), |text| text.0);
                 let _ = value.ctx().catch();
                 Err(format!("something that throws when it is read: {words}"))
             }

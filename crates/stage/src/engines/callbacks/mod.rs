@@ -5,62 +5,57 @@ mod context;
 mod limits;
 mod modules;
 mod natives;
+mod realm;
 
-use std::cell::OnceCell;
+use std::cell::{OnceCell, RefCell};
 use std::rc::{Rc, Weak};
 use std::sync::Arc;
 
 use minijinja::Value;
-use rquickjs::{Ctx, Error, Runtime};
+use rquickjs::{Ctx, Error};
 use truehook_core::link::Registry;
 use truehook_core::scan::Limits;
 
 use crate::host::{Call, CallError, Calls, Scene};
 use crate::rendering::Rendering;
+use crate::site::globals::Globals;
 use context::PageContext;
 use limits::Clock;
-use modules::{Asked, Names, Sources};
-
-/// Room on the stack for callbacks that call themselves, in bytes.
-const STACK: usize = 512 * 1024;
-/// What the engine itself needs, on top of what a callback may take.
-const OWN_MEMORY: u64 = 16 * 1024 * 1024;
+use realm::Realm;
 
 /// The engine, without any page. It stays on one thread.
 pub struct Engine {
-    runtime: Runtime,
+    registry: Arc<Registry>,
     clock: Rc<Clock>,
-    asked: Asked,
     limits: Limits,
+    realm: RefCell<Option<Rc<Realm>>>,
 }
 
 impl Engine {
-    /// An engine for a theme's callbacks.
-    ///
-    /// # Errors
-    /// Where it can't be started, most likely for lack of memory.
-    pub fn new(registry: &Arc<Registry>) -> Result<Engine, Error> {
-        let runtime = Runtime::new()?;
+    /// An engine for a theme's callbacks. It starts when the first of them is called.
+    pub fn new(registry: &Arc<Registry>) -> Engine {
         let limits = *registry.limits();
-        runtime.set_max_stack_size(STACK);
-        let clock = Rc::new(Clock::new(limits));
-        let watched = clock.clone();
-        runtime.set_interrupt_handler(Some(Box::new(move || watched.is_over())));
-        let asked = Asked::default();
-        runtime.set_loader(Names(asked.clone()), Sources(registry.clone()));
-        Ok(Engine { runtime, clock, asked, limits })
+        Engine { registry: registry.clone(), clock: Rc::new(Clock::new(limits)), limits, realm: RefCell::default() }
     }
 
-    /// Makes ready for the next page.
-    fn begin_page(&self) {
+    /// Makes ready for a page.
+    fn begin(&self, globals: &Globals) -> Result<PageContext, Error> {
         self.clock.begin_page();
-        let used = self.runtime.memory_usage().malloc_size.max(0) as u64;
-        let limit = used + OWN_MEMORY + self.limits.callback_mebibytes * 1024 * 1024;
-        self.runtime.set_memory_limit(usize::try_from(limit).unwrap_or(usize::MAX));
+        let of_page = |realm: &Rc<Realm>| {
+            let page = realm.begin(globals, self.limits.callback_mebibytes)?;
+            Some(PageContext::new(realm.clone(), page, self.limits))
+        };
+        let known = self.realm.borrow().as_ref().and_then(of_page);
+        if let Some(known) = known {
+            return Ok(known);
+        }
+        let realm = Rc::new(Realm::new(&self.registry, &self.clock)?);
+        self.realm.replace(Some(realm.clone()));
+        of_page(&realm).ok_or(Error::Unknown)
     }
 }
 
-/// Calls callbacks of one page from outside any other. The page's context is made when the first is called.
+/// Calls callbacks of one page from outside any other. The page's modules are loaded when the first is called.
 pub struct Outside {
     engine: Rc<Engine>,
     scene: Weak<Scene>,
@@ -79,8 +74,10 @@ impl Outside {
             return Ok(known);
         }
         let scene = self.scene.upgrade().ok_or("no page is being rendered")?;
-        self.engine.begin_page();
-        let context = PageContext::new(&self.engine, &scene.page.globals(), &self.own)?;
+        let globals = scene.page.globals();
+        let context = self.engine.begin(&globals).map_err(|error| error.to_string())?;
+        context.realm.current.replace(self.own.clone());
+        context.realm.enter(|ctx| context.realm.fix(ctx, &globals)).map_err(|error| error.to_string())?;
         Ok(self.context.get_or_init(|| context))
     }
 }
@@ -89,18 +86,18 @@ impl Calls for Outside {
     fn call(&self, call: &Call<'_>) -> Result<Value, CallError> {
         let context = self.context().map_err(CallError::new)?;
         let scene = self.scene.upgrade().ok_or_else(|| CallError::new("no page is being rendered"))?;
-        context.enter(|ctx| context.call(ctx, &scene.page, call))
+        context.realm.enter(|ctx| context.call(ctx, &scene.page, call))
     }
 
     fn renew(&self) {
         let (Some(context), Some(scene)) = (self.context.get(), self.scene.upgrade()) else { return };
         // Values that can't be handed over stay as they were: what made them has failed by itself.
-        let _ = context.enter(|ctx| context.fix(ctx, &scene.page.globals()));
+        let _ = context.realm.enter(|ctx| context.realm.fix(ctx, &scene.page.globals()));
     }
 
     fn stored(&self) -> Option<Value> {
         let context = self.context.get()?;
-        context.enter(|ctx| context.stored(ctx)).ok()
+        context.realm.enter(|ctx| context.realm.stored(ctx)).ok()
     }
 }
 
@@ -118,10 +115,10 @@ impl Calls for Inside<'_, '_> {
     }
 
     fn renew(&self) {
-        let _ = self.context.fix(self.ctx, &self.page.globals());
+        let _ = self.context.realm.fix(self.ctx, &self.page.globals());
     }
 
     fn stored(&self) -> Option<Value> {
-        self.context.stored(self.ctx).ok()
+        self.context.realm.stored(self.ctx).ok()
     }
 }

@@ -17,6 +17,18 @@ pub const BUILT_IN: &str = "truehook";
 const BUILT_IN_SOURCE: &str = "const { html, place, through, enabled, asset, t, note } = globalThis.truehook;\n\
                                export { html, place, through, enabled, asset, t, note };\n";
 
+/// What a module is called on one page of a realm. Each page has modules of its own.
+pub fn module_name(page: usize, name: &str) -> String {
+    format!("{page}/{name}")
+}
+
+/// The name of a module without that of its page.
+pub fn without_page(name: &str) -> &str {
+    name.split_once('/')
+        .filter(|(page, _)| page.bytes().all(|byte| byte.is_ascii_digit()))
+        .map_or(name, |(_, name)| name)
+}
+
 /// The module that the stage itself asks for. Its name is absolute, whichever module runs when it is asked
 /// for; a name that a module writes is not.
 #[derive(Clone, Default)]
@@ -42,9 +54,10 @@ impl Resolver for Names {
         if self.0.0.borrow_mut().take_if(|asked| asked == name).is_some() || name == BUILT_IN {
             return Ok(name.to_string());
         }
-        let (layer, from) = base.split_once(':').unwrap_or(("", base));
-        let path = join_import(from, name).ok_or_else(|| Error::new_resolving(base, name))?;
-        Ok(format!("{layer}:{path}"))
+        // What stands before the path, the page and the layer, stays.
+        let (lead, from) = base.split_once(':').unwrap_or(("", base));
+        let path = join_import(from, name).ok_or_else(|| Error::new_resolving(without_page(base), name))?;
+        Ok(format!("{lead}:{path}"))
     }
 }
 
@@ -62,7 +75,7 @@ impl Loader for Sources {
             return Module::declare(ctx.clone(), name, BUILT_IN_SOURCE);
         }
         let project = self.0.project();
-        let (prefix, path) = Prefix::split(name);
+        let (prefix, path) = Prefix::split(without_page(name));
         let file = self.0.resolve(FileKind::Module, prefix, path, project.top(), false);
         let file = file.ok_or_else(|| Error::new_loading(name))?;
         Module::declare(ctx.clone(), name, project.file(file).text())

@@ -1,6 +1,6 @@
 //! The functions of the built-in module that reach back to the stage.
 
-use std::rc::{Rc, Weak};
+use std::rc::Rc;
 
 use minijinja::Value;
 use rquickjs::function::Function;
@@ -9,15 +9,14 @@ use truehook_core::scan::Prefix;
 use truehook_core::source::LayerId;
 
 use super::bridge::Bridge;
+use super::modules::without_page;
+use super::realm::Current;
 use super::{Inside, Outside};
 use crate::addresses;
 use crate::host::Here;
 
-/// The way back from a page's context to the page.
-type Way = Weak<Outside>;
-
-/// What the prelude gets.
-pub fn natives<'js>(ctx: &Ctx<'js>, way: &Way) -> Result<Object<'js>, Error> {
+/// What the prelude gets. The way back leads to whichever page has its turn.
+pub fn natives<'js>(ctx: &Ctx<'js>, way: &Current) -> Result<Object<'js>, Error> {
     let native = Object::new(ctx.clone())?;
     let back = way.clone();
     let place = move |ctx: Ctx<'js>, address: String, args: JsValue<'js>| {
@@ -76,17 +75,17 @@ pub fn natives<'js>(ctx: &Ctx<'js>, way: &Way) -> Result<Object<'js>, Error> {
 
 /// Does something for the page on which a function is called, from inside the callback that calls it.
 fn at<'js, T>(
-    way: &Way,
+    way: &Current,
     ctx: &Ctx<'js>,
     act: impl FnOnce(&Here<'_>, Bridge<'js>) -> Result<T, String>,
 ) -> Result<T, Error> {
-    let outside: Option<Rc<Outside>> = way.upgrade();
+    let outside: Option<Rc<Outside>> = way.borrow().upgrade();
     let scene = outside.as_ref().and_then(|outside| outside.scene.upgrade());
     let (Some(outside), Some(scene)) = (outside, scene) else {
         return Err(Exception::throw_type(ctx, "no page is being rendered"));
     };
     let outcome = outside.context().and_then(|context| {
-        let bridge = context.bridge(ctx).map_err(|error| error.to_string())?;
+        let bridge = context.realm.bridge(ctx).map_err(|error| error.to_string())?;
         let inside = Inside { context, ctx, page: &scene.page };
         act(&Here { page: &scene.page, host: &*scene.host, calls: &inside }, bridge)
     });
@@ -97,7 +96,7 @@ fn at<'js, T>(
 fn layer_of(ctx: &Ctx<'_>, here: &Here<'_>) -> LayerId {
     let module = ctx.script_or_module_name(1).and_then(|name| name.to_string().ok()).unwrap_or_default();
     let project = here.page.registry().project();
-    let layer = match Prefix::split(&module) {
+    let layer = match Prefix::split(without_page(&module)) {
         (Prefix::Layer(name), _) => project.layer_named(&name),
         _ => None,
     };

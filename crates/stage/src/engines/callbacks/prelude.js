@@ -1,5 +1,6 @@
-// Sets up a page's context, and gives the engine what it needs to call callbacks. `native` holds the
-// functions that reach back to the stage, and the page's values, which are frozen here.
+// Sets up a realm, and gives the engine what it needs to call callbacks. `native` holds the functions that reach
+// back to the stage. Pages come one after the other; what modules see of each is handed over frozen, and what they
+// all share, the built-ins, can't be changed by any.
 (function (native) {
   "use strict";
 
@@ -68,7 +69,7 @@
   }
 
   // The only clock is the site's. What makes dates stays hidden behind what stands for it.
-  const now = Date.parse(native.now);
+  let now = 0;
   const Real = Date;
   function SiteDate(...parts) {
     if (new.target === undefined) return String(new Real(now));
@@ -83,7 +84,7 @@
   globalThis.Date = SiteDate;
 
   // Chance is the same in every run: it begins with the page.
-  let chance = native.seed | 0;
+  let chance = 0;
   Math.random = () => {
     chance = (chance + 0x6d2b79f5) | 0;
     let mixed = Math.imul(chance ^ (chance >>> 15), 1 | chance);
@@ -136,21 +137,26 @@
 
   // Built-ins are the same for all layers, and stay so.
   function fasten() {
+    const { getPrototypeOf, getOwnPropertyDescriptor, freeze } = Object;
+    const { ownKeys } = Reflect;
     const seen = new Set();
     const waiting = [globalThis, Markup.prototype, ...Object.values(names)];
     // What no name leads to.
     const iterators = [[].values(), new Map().values(), new Set().values(), "".matchAll(/x/g), ""[Symbol.iterator]()];
     const functions = [function () {}, async function () {}, function* () {}, async function* () {}];
-    for (const made of [...iterators, ...functions]) waiting.push(Object.getPrototypeOf(made));
+    for (const made of [...iterators, ...functions]) waiting.push(getPrototypeOf(made));
     while (waiting.length > 0) {
       const object = waiting.pop();
-      if (((typeof object !== "object" || object === null) && typeof object !== "function") || seen.has(object)) continue;
+      if (seen.has(object)) continue;
       seen.add(object);
-      waiting.push(Object.getPrototypeOf(object));
-      const all = Object.getOwnPropertyDescriptors(object);
-      for (const name of Reflect.ownKeys(all)) {
-        const { value, get, set } = all[name];
-        waiting.push(value, get, set);
+      const above = getPrototypeOf(object);
+      if (above !== null) waiting.push(above);
+      const keys = ownKeys(object);
+      for (let at = 0; at < keys.length; at += 1) {
+        const { value, get, set } = getOwnPropertyDescriptor(object, keys[at]);
+        if (typeof value === "function" || (typeof value === "object" && value !== null)) waiting.push(value);
+        if (get !== undefined) waiting.push(get);
+        if (set !== undefined) waiting.push(set);
       }
     }
     const errors = [Error, EvalError, RangeError, ReferenceError, SyntaxError, TypeError, URIError, AggregateError];
@@ -163,7 +169,7 @@
         if (all[name]?.configurable && "value" in all[name]) yielding(object, name, all[name]);
       }
     }
-    for (const object of seen) Object.freeze(object);
+    for (const object of seen) freeze(object);
   }
   const store = new Map();
   let fixed = {};
@@ -183,6 +189,14 @@
 
   return {
     Markup,
+    // Begins a page: nothing of the one before is left.
+    begin: (time, seed) => {
+      now = Real.parse(time);
+      chance = seed | 0;
+      fixed = {};
+      store.clear();
+      contexts.clear();
+    },
     markup: (text) => new Markup(text),
     fix: (page, site, options, theme) => {
       fixed = freeze({ page, site, options, theme });

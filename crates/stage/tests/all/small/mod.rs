@@ -32,7 +32,7 @@ pub fn theme(more: &[(&str, &str)]) -> MemoryFiles {
 }
 
 pub fn stage(files: &MemoryFiles) -> Stage {
-    Stage::new(Arc::new(registry(files))).unwrap()
+    Stage::new(Arc::new(registry(files)))
 }
 
 pub fn registry(files: &MemoryFiles) -> Registry {

@@ -73,7 +73,7 @@ fn judge(sown: &Sown, spot: &Spot) -> Verdict {
 type Shown = BTreeMap<String, (String, bool)>;
 
 fn shown(files: &MemoryFiles) -> Shown {
-    let stage = Stage::new(Arc::new(link(files))).expect("the engine starts");
+    let stage = Stage::new(Arc::new(link(files)));
     let lost = !stage.failures().is_empty();
     let paths: Vec<String> = stage.pages().into_iter().filter(|page| !page.sample).map(|page| page.path).collect();
     let page = |path: String| {

@@ -1,0 +1,164 @@
+//! A realm: the engine with its built-ins, which no module can change. Pages have their turn in it one after the
+//! other, each with modules of its own, so that nothing that a module keeps leaks from one page to the next.
+
+use std::cell::{Cell, RefCell};
+use std::rc::{Rc, Weak};
+use std::sync::Arc;
+
+use rquickjs::function::Function;
+use rquickjs::{CatchResultExt, Context, Ctx, Error, Module, Object, Persistent, Runtime, Value as JsValue};
+use truehook_core::link::Registry;
+
+use super::Outside;
+use super::bridge::Bridge;
+use super::limits::Clock;
+use super::modules::{Asked, BUILT_IN, Names, Sources};
+use super::natives::natives;
+use crate::site::globals::Globals;
+
+const PRELUDE: &str = include_str!("prelude.js");
+
+/// Room on the stack for callbacks that call themselves, in bytes.
+const STACK: usize = 512 * 1024;
+/// What the engine itself needs, on top of what a callback may take.
+const OWN_MEMORY: u64 = 16 * 1024 * 1024;
+/// How many pages have their turn in one realm: their modules stay in its memory.
+const PAGES: usize = 64;
+/// How many jobs that a page left behind are carried out after it.
+const JOBS: usize = 1000;
+
+/// What the prelude gives, kept beyond single calls.
+struct Helpers {
+    markup: Persistent<Function<'static>>,
+    class: Persistent<JsValue<'static>>,
+    text_of: Persistent<Function<'static>>,
+    run: Persistent<Function<'static>>,
+    begin: Persistent<Function<'static>>,
+    fix: Persistent<Function<'static>>,
+    stored: Persistent<Function<'static>>,
+}
+
+/// The page on whose behalf callbacks run, if any.
+pub type Current = Rc<RefCell<Weak<Outside>>>;
+
+/// A realm. What it holds has to go before the context does, so that comes last.
+pub struct Realm {
+    helpers: Helpers,
+    pub current: Current,
+    pub asked: Asked,
+    pub clock: Rc<Clock>,
+    pages: Cell<usize>,
+    spoilt: Cell<bool>,
+    context: Context,
+    runtime: Runtime,
+}
+
+impl Realm {
+    /// A new realm for a theme's callbacks.
+    ///
+    /// # Errors
+    /// Where the engine can't be started, most likely for lack of memory.
+    pub fn new(registry: &Arc<Registry>, clock: &Rc<Clock>) -> Result<Realm, Error> {
+        let runtime = Runtime::new()?;
+        runtime.set_max_stack_size(STACK);
+        let watched = clock.clone();
+        runtime.set_interrupt_handler(Some(Box::new(move || watched.is_over())));
+        let (asked, current) = (Asked::default(), Current::default());
+        runtime.set_loader(Names(asked.clone()), Sources(registry.clone()));
+        let context = Context::full(&runtime)?;
+        let helpers = context.with(|ctx| set_up(&ctx, &asked, &current))?;
+        let (pages, spoilt) = (Cell::new(0), Cell::new(false));
+        Ok(Realm { helpers, current, asked, clock: clock.clone(), pages, spoilt, context, runtime })
+    }
+
+    /// Makes ready for a page, and answers which it is in this realm; nothing where it has to have a new one.
+    pub fn begin(&self, globals: &Globals, mebibytes: u64) -> Option<usize> {
+        self.current.replace(Weak::new());
+        // What the page before left to be done is done before this one begins, and can't reach either.
+        let left = (0..JOBS).take_while(|_| matches!(self.runtime.execute_pending_job(), Ok(true) | Err(_))).count();
+        if self.spoilt.get() || self.pages.get() == PAGES || left == JOBS {
+            return None;
+        }
+        self.pages.set(self.pages.get() + 1);
+        let used = self.runtime.memory_usage().malloc_size.max(0) as u64;
+        let limit = used + OWN_MEMORY + mebibytes * 1024 * 1024;
+        self.runtime.set_memory_limit(usize::try_from(limit).unwrap_or(usize::MAX));
+        let (time, seed) = (globals.site_text("now"), seed(&globals.page_text("path")));
+        let begun = self.enter(|ctx| self.helpers.begin.clone().restore(ctx)?.call::<_, ()>((time, seed)));
+        begun.ok().map(|()| self.pages.get())
+    }
+
+    /// Enters the realm. Whoever is in it already has a [`Ctx`], and must not enter again.
+    pub fn enter<T>(&self, act: impl FnOnce(&Ctx<'_>) -> T) -> T {
+        self.context.with(|ctx| act(&ctx))
+    }
+
+    /// Hands over the values of a page.
+    pub fn fix(&self, ctx: &Ctx<'_>, globals: &Globals) -> Result<(), Error> {
+        let bridge = self.bridge(ctx)?;
+        let value = |value| bridge.to_js(ctx, value);
+        let fix = self.helpers.fix.clone().restore(ctx)?;
+        fix.call((value(&globals.page)?, value(&globals.site)?, value(&globals.options)?, value(&globals.theme)?))
+    }
+
+    /// What listeners at moments have stored.
+    pub fn stored(&self, ctx: &Ctx<'_>) -> Result<minijinja::Value, String> {
+        let stored = || -> Result<_, Error> {
+            let value: JsValue<'_> = self.helpers.stored.clone().restore(ctx)?.call(())?;
+            Ok((self.bridge(ctx)?, value))
+        };
+        let (bridge, value) = stored().catch(ctx).map_err(|error| error.to_string())?;
+        bridge.value_of(&value).map_err(|what| format!("the store holds {what}"))
+    }
+
+    /// What conversions need.
+    pub fn bridge<'js>(&self, ctx: &Ctx<'js>) -> Result<Bridge<'js>, Error> {
+        Ok(Bridge {
+            markup: self.helpers.markup.clone().restore(ctx)?,
+            class: self.helpers.class.clone().restore(ctx)?,
+            text_of: self.helpers.text_of.clone().restore(ctx)?,
+            clock: self.clock.clone(),
+        })
+    }
+
+    /// What calls a callback with its context.
+    pub fn run<'js>(&self, ctx: &Ctx<'js>) -> Result<Function<'js>, Error> {
+        self.helpers.run.clone().restore(ctx)
+    }
+
+    /// Keeps the engine's memory for good, and has no more pages in it. After a module that could not be linked, or
+    /// a callback that was stopped, the engine can lose track of a few of its objects, and it ends the whole program
+    /// when it is to free itself and finds them.
+    pub fn never_free(&self) {
+        if !self.spoilt.replace(true) {
+            std::mem::forget(self.runtime.clone());
+        }
+    }
+}
+
+/// Evaluates the prelude, and fastens what all pages share.
+fn set_up<'js>(ctx: &Ctx<'js>, asked: &Asked, current: &Current) -> Result<Helpers, Error> {
+    let prelude: Function<'js> = ctx.eval(PRELUDE)?;
+    let api: Object<'js> = prelude.call((natives(ctx, current)?,))?;
+    // The built-in module takes its functions, and then nothing leads to them but an import.
+    ctx.globals().set(BUILT_IN, api.get::<_, Object<'js>>("names")?)?;
+    asked.ask(BUILT_IN);
+    Module::import(ctx, BUILT_IN)?.finish::<Object<'js>>()?;
+    ctx.globals().remove(BUILT_IN)?;
+    api.get::<_, Function<'js>>("fasten")?.call::<_, ()>(())?;
+    let kept = |name: &str| Ok::<_, Error>(Persistent::save(ctx, api.get::<_, Function<'js>>(name)?));
+    Ok(Helpers {
+        class: Persistent::save(ctx, api.get::<_, JsValue<'js>>("Markup")?),
+        markup: kept("markup")?,
+        text_of: kept("textOf")?,
+        run: kept("run")?,
+        begin: kept("begin")?,
+        fix: kept("fix")?,
+        stored: kept("stored")?,
+    })
+}
+
+/// What chance begins with on a page: always the same for the same path (FNV-1a).
+fn seed(path: &str) -> i32 {
+    path.bytes().fold(0x811c_9dc5_u32, |hash, byte| (hash ^ u32::from(byte)).wrapping_mul(0x0100_0193)).cast_signed()
+}
