@@ -1,5 +1,7 @@
 //! The command line.
 
+use std::num::NonZeroU8;
+
 use camino::Utf8PathBuf;
 use clap::{ArgGroup, Args, Parser, Subcommand, ValueEnum};
 
@@ -278,6 +280,9 @@ pub struct RenderArgs {
     /// The language of the site, as in de; without it, the one that the preview names
     #[arg(long, value_name = "CODE")]
     pub language: Option<String>,
+    /// How many pages are rendered at once; without it, as many as there are cores
+    #[arg(long, value_name = "N")]
+    pub jobs: Option<NonZeroU8>,
     /// How to print
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,

@@ -28,6 +28,10 @@ pub enum Outcome {
 }
 
 fn main() -> ExitCode {
+    // A worker of ours, which renders what another process of this program asks for.
+    if std::env::args_os().skip(1).eq([workshop::WORKER]) {
+        return truehook_stage::workers::serve().map_or(ExitCode::from(2), |()| ExitCode::SUCCESS);
+    }
     let arguments = args::Arguments::parse();
     match commands::run(arguments) {
         Ok(Outcome::Clean) => ExitCode::SUCCESS,

@@ -12,6 +12,7 @@ use truehook_core::names::{hint, nearest};
 use truehook_core::read::{DiskFiles, Project};
 use truehook_core::rules::{self, Finding, FoundPlace, Level};
 use truehook_stage::Stage;
+use truehook_stage::workers::{Program, Setup, Workers};
 
 use crate::Outcome;
 use crate::args::EditArgs;
@@ -47,6 +48,22 @@ pub fn open(folder: &Utf8Path) -> Result<Registry> {
 pub fn open_for_rendering(folder: &Utf8Path) -> Result<Registry> {
     let project = Project::open_without_pages(&DiskFiles, folder)?;
     warned(Registry::for_rendering(project, &DiskFiles), folder)
+}
+
+/// The argument by which this program is a worker.
+pub const WORKER: &str = "worker";
+
+/// Workers for the theme in a folder: so many, or as many as there are cores. They begin to open it at once.
+pub fn workers(folder: &Utf8Path, language: Option<&str>, jobs: Option<usize>) -> Result<Workers> {
+    let program = std::env::current_exe().context("this program's own file can't be found")?;
+    // Dates in callbacks are the same everywhere, and memory is taken as it is needed.
+    // The allocator takes room as it is needed, so that the limit is one of what is used.
+    let program = Program::new(program, [WORKER]).env("TZ", "UTC");
+    let program = program.env("MIMALLOC_ARENA_EAGER_COMMIT", "0").env("MIMALLOC_ARENA_RESERVE", "16MiB");
+    let mut setup = Setup::new(camino::absolute_utf8(folder)?);
+    setup.language = language.map(str::to_string);
+    let cores = || std::thread::available_parallelism().map_or(1, usize::from);
+    Ok(Workers::start(program, setup, jobs.unwrap_or_else(cores)))
 }
 
 /// Says which manifests can't be read: what follows may be half the truth.

@@ -1,27 +1,45 @@
 //! One page, rendered to tell why something on it does, or does not, show.
 
+use std::convert::Infallible;
+
 use truehook_core::source::Place;
 use truehook_core::why::{Asked, Seen, SeenState, SeenStep};
 
 use crate::record::trace::StepState;
-use crate::stage::{Rendered, Stage};
+use crate::stage::{Manner, Rendered, Stage};
 
 impl Stage {
     /// What a page tells of conditions and callbacks. For each group of attachments in question the page is
     /// rendered once more without them, where one of them ran. Nothing where there is no such page.
     pub fn asked(&self, path: &str, groups: &[Vec<Place>]) -> Option<Asked> {
-        let rendered = self.watch(path)?;
-        let info = self.page(path)?;
+        self.asked_by(path, groups, |manner| Ok::<_, Infallible>(self.rendered(path, manner))).unwrap_or_default()
+    }
+
+    /// As [`asked`](Stage::asked), of pages that are rendered elsewhere.
+    ///
+    /// # Errors
+    /// Those of the rendering.
+    pub fn asked_by<E>(
+        &self,
+        path: &str,
+        groups: &[Vec<Place>],
+        mut render: impl FnMut(Manner) -> Result<Option<Rendered>, E>,
+    ) -> Result<Option<Asked>, E> {
+        let Some(info) = self.page(path) else { return Ok(None) };
+        let Some(rendered) = render(Manner::watched())? else { return Ok(None) };
         let page_type = self.registry().types().iter().position(|known| known.name == *info.page_type);
         let mut seen = seen(&rendered);
-        let in_vain = |group: &&Vec<Place>| {
-            let ran = |step: &&SeenStep| step.state == SeenState::Ran && group.contains(&step.slot);
-            let without = seen.steps.iter().any(|step| ran(&step)).then(|| self.render_without(path, group));
-            without.flatten().is_some_and(|without| without.html == rendered.html)
-        };
-        let spare = groups.iter().filter(in_vain).flatten().copied().collect();
-        seen.spare = spare;
-        Some(Asked { path: path.to_string(), page_type, seen })
+        for group in groups {
+            let ran = |step: &SeenStep| step.state == SeenState::Ran && group.contains(&step.slot);
+            if !seen.steps.iter().any(ran) {
+                continue;
+            }
+            let without = render(Manner::without(group))?;
+            if without.is_some_and(|without| without.html == rendered.html) {
+                seen.spare.extend(group);
+            }
+        }
+        Ok(Some(Asked { path: path.to_string(), page_type, seen }))
     }
 }
 

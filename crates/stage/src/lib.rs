@@ -80,10 +80,13 @@ mod rendering;
 mod site;
 mod stage;
 mod value;
+mod watch;
+pub mod workers;
 
 pub use record::trace::{Failure, Note, Step, StepState, StepValues, Trace};
 pub use record::tree::{Origin, OutletName, Part, Segment, SegmentId, Tree};
 pub use site::media::MediaFile;
 pub use site::preview::Preview;
 pub use site::{PageContent, PageInfo, Site};
-pub use stage::{Fired, Output, Rendered, Stage, Theme};
+pub use stage::{Fired, Manner, Output, Rendered, Stage, Theme};
+pub use watch::{Code, Watch};

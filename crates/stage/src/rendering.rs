@@ -2,7 +2,7 @@
 
 use std::cell::{Cell, RefCell};
 use std::collections::HashMap;
-use std::sync::Arc;
+use std::sync::{Arc, Mutex};
 
 use indexmap::IndexMap;
 use minijinja::Value;
@@ -19,6 +19,7 @@ use crate::site::media::{Media, MediaFile};
 use crate::site::setting::Setting;
 use crate::site::words::Words;
 use crate::site::{PageContent, PageInfo};
+use crate::watch::{Code, Watch};
 
 /// What all pages of a theme share: the registry, and what was worked out from it once.
 pub struct Shared {
@@ -26,6 +27,10 @@ pub struct Shared {
     pub names: Names,
     /// The files that any page asked for.
     pub media: Media,
+    /// What is being carried out, for whoever watches.
+    pub watch: Arc<Watch>,
+    /// How often each callback had to be stopped so far.
+    pub stopped: Mutex<HashMap<Callback, usize>>,
 }
 
 /// The names of slots and templates, made once for all pages.
@@ -40,6 +45,9 @@ pub struct Names {
     pub head: Option<Address>,
     pub end: Option<Address>,
 }
+
+/// How long a page may be, in bytes.
+pub const LONGEST: usize = 16 * 1024 * 1024;
 
 /// What the host fires before a page.
 const BEGINNING: [(Kind, &str); 5] = [
@@ -74,8 +82,8 @@ impl Names {
 }
 
 impl Shared {
-    pub fn new(registry: Arc<Registry>) -> Shared {
-        Shared { names: Names::new(&registry), media: Media::default(), registry }
+    pub fn new(registry: Arc<Registry>, watch: Arc<Watch>) -> Shared {
+        Shared { names: Names::new(&registry), media: Media::default(), watch, stopped: Mutex::default(), registry }
     }
 }
 
@@ -93,6 +101,10 @@ pub struct Rendering {
     pub watched: bool,
     /// Attachments that are left out.
     pub left_out: Vec<Place>,
+    /// Code that is not run, and what is said of it.
+    pub barred: Vec<(Code, String)>,
+    /// How many bytes the page has so far.
+    written: Cell<usize>,
     /// What templates, callbacks and conditions read. Filters that the host fires change some of it
     /// before the page is begun.
     globals: RefCell<Arc<Globals>>,
@@ -127,6 +139,8 @@ impl Rendering {
             content,
             watched: false,
             left_out: Vec::new(),
+            barred: Vec::new(),
+            written: Cell::new(0),
             globals: RefCell::new(Arc::new(globals)),
             holes: RefCell::default(),
             trace: RefCell::default(),
@@ -141,6 +155,24 @@ impl Rendering {
 
     pub fn registry(&self) -> &Arc<Registry> {
         &self.shared.registry
+    }
+
+    /// Why some code is not run on this page, if it is not.
+    pub fn barred(&self, code: Code) -> Option<&str> {
+        self.barred.iter().find(|(known, _)| *known == code).map(|(_, why)| why.as_str())
+    }
+
+    /// Is there room on the page for that many bytes more? It takes them, and what finds none is told.
+    pub fn has_room(&self, bytes: usize) -> bool {
+        let written = self.written.get().saturating_add(bytes);
+        let fits = written <= LONGEST;
+        if fits {
+            self.written.set(written);
+        } else {
+            let message = format!("the page is longer than {} MiB: what comes after that is left out", LONGEST >> 20);
+            self.fail(Failure::new(message));
+        }
+        fits
     }
 
     /// What templates, callbacks and conditions read.

@@ -4,6 +4,7 @@ use std::cell::OnceCell;
 use std::rc::{Rc, Weak};
 use std::sync::Arc;
 
+use serde::{Deserialize, Serialize};
 use truehook_core::address::{Address, Kind};
 use truehook_core::link::Registry;
 use truehook_core::source::Place;
@@ -25,6 +26,7 @@ use crate::site::setting::Setting;
 use crate::site::words::Words;
 use crate::site::{PageInfo, Site};
 use crate::value::{Given, from_json, shown};
+use crate::watch::{Code, Watch};
 
 /// A theme, ready to be rendered. It can be shared between threads, and copies of it are cheap.
 #[derive(Clone)]
@@ -36,7 +38,12 @@ pub struct Theme {
 impl Theme {
     /// The theme of a registry.
     pub fn new(registry: Arc<Registry>) -> Theme {
-        Theme { templates: Arc::new(Templates::new(&registry)), shared: Arc::new(Shared::new(registry)) }
+        Theme::watched(registry, Arc::new(Watch::default()))
+    }
+
+    /// The theme of a registry; what it is carrying out can be seen by others.
+    pub fn watched(registry: Arc<Registry>, watch: Arc<Watch>) -> Theme {
+        Theme { templates: Arc::new(Templates::new(&registry)), shared: Arc::new(Shared::new(registry, watch)) }
     }
 
     /// Its own preview, as a site.
@@ -69,6 +76,7 @@ pub struct Stage {
 }
 
 /// A page, as it came out.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 #[non_exhaustive]
 pub struct Rendered {
     /// The page.
@@ -86,7 +94,7 @@ pub struct Rendered {
 }
 
 /// What came of firing one point.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[non_exhaustive]
 pub enum Output {
     /// Markup, of whatever can be placed.
@@ -115,6 +123,7 @@ impl Output {
 }
 
 /// One point that was fired on its own.
+#[derive(Clone, Debug, Serialize, Deserialize)]
 #[non_exhaustive]
 pub struct Fired {
     /// What came of it.
@@ -126,12 +135,27 @@ pub struct Fired {
 }
 
 /// How a page is to be rendered.
-#[derive(Default)]
-struct Manner<'p> {
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+#[non_exhaustive]
+pub struct Manner {
     /// Is what each step was given and gave to be kept?
-    watched: bool,
+    pub watched: bool,
     /// Attachments that are left out.
-    left_out: &'p [Place],
+    pub left_out: Vec<Place>,
+    /// Code that is not run, and what is said of it: it has ended the process that ran it.
+    pub barred: Vec<(Code, String)>,
+}
+
+impl Manner {
+    /// With what each step was given and gave.
+    pub fn watched() -> Manner {
+        Manner { watched: true, ..Manner::default() }
+    }
+
+    /// As if these attachments were not there.
+    pub fn without(attachments: &[Place]) -> Manner {
+        Manner { left_out: attachments.to_vec(), ..Manner::default() }
+    }
 }
 
 impl Stage {
@@ -178,15 +202,11 @@ impl Stage {
 
     /// Renders one page, and keeps in the trace what each step was given and what came of it.
     pub fn watch(&self, path: &str) -> Option<Rendered> {
-        self.rendered(path, Manner { watched: true, ..Manner::default() })
+        self.rendered(path, Manner::watched())
     }
 
-    /// Renders one page as if these attachments were not there.
-    pub fn render_without(&self, path: &str, attachments: &[Place]) -> Option<Rendered> {
-        self.rendered(path, Manner { left_out: attachments, ..Manner::default() })
-    }
-
-    fn rendered(&self, path: &str, manner: Manner<'_>) -> Option<Rendered> {
+    /// Renders one page in some manner.
+    pub fn rendered(&self, path: &str, manner: Manner) -> Option<Rendered> {
         let info = self.setting.find(path)?;
         let scene = self.scene(info, manner);
         let tree = fill::page(&self.theme.templates, &scene, &info.page_type);
@@ -202,13 +222,14 @@ impl Stage {
     }
 
     /// A page that is about to be made, with its host and its engine.
-    fn scene(&self, info: &PageInfo, manner: Manner<'_>) -> Rc<Scene> {
+    fn scene(&self, info: &PageInfo, manner: Manner) -> Rc<Scene> {
         let content = self.site.page(&info.path).unwrap_or_default();
         let globals = self.setting.globals(info, &content, &*self.site);
         let (shared, setting, words) = (self.theme.shared.clone(), self.setting.clone(), self.words.clone());
         let mut page = Rendering::new(shared, setting, words, info, content, globals);
         page.watched = manner.watched;
-        page.left_out = manner.left_out.to_vec();
+        page.left_out = manner.left_out;
+        page.barred = manner.barred;
         Rc::new_cyclic(|scene: &Weak<Scene>| Scene {
             page,
             host: Box::new(PageHost { templates: self.theme.templates.clone(), scene: scene.clone() }),
@@ -220,8 +241,19 @@ impl Stage {
     /// Fires one hook, sends a value through one filter, or renders one region, area, menu spot or
     /// component, as if it stood alone on a page; nothing where there is no such page. What a filter is
     /// given comes as `value`.
-    pub fn fire(&self, point: Address, path: &str, mut args: Vec<(String, serde_json::Value)>) -> Option<Fired> {
-        let scene = self.scene(self.setting.find(path)?, Manner { watched: true, ..Manner::default() });
+    pub fn fire(&self, point: Address, path: &str, args: Vec<(String, serde_json::Value)>) -> Option<Fired> {
+        self.fired(point, path, args, Manner::watched())
+    }
+
+    /// As [`fire`](Stage::fire), in some manner.
+    pub fn fired(
+        &self,
+        point: Address,
+        path: &str,
+        mut args: Vec<(String, serde_json::Value)>,
+        manner: Manner,
+    ) -> Option<Fired> {
+        let scene = self.scene(self.setting.find(path)?, manner);
         let here = scene.here();
         let declared = self.registry().point(point);
         let piped = args.iter().position(|(name, _)| name == "value" && point.kind == Kind::Filter);

@@ -34,7 +34,9 @@ struct FireView {
 }
 
 pub fn run(theme: Option<&Utf8Path>, args: &FireArgs) -> Result<Outcome> {
-    let registry = Arc::new(workshop::open(&workshop::find_theme(theme)?)?);
+    let folder = workshop::find_theme(theme)?;
+    let workers = workshop::workers(&folder, None, Some(1))?;
+    let registry = Arc::new(workshop::open(&folder)?);
     let address = workshop::declared(&registry, &args.address)?;
     let Some(point) = registry.point(address) else { bail!("no layer declares `{address}`") };
     if !address.kind.is_placed() && address.kind != Kind::Filter {
@@ -46,7 +48,9 @@ pub fn run(theme: Option<&Utf8Path>, args: &FireArgs) -> Result<Outcome> {
         Some(path) => workshop::page(&stage, path)?,
         None => workshop::first_page(&stage)?,
     };
-    let Some(fired) = stage.fire(address, &path, given) else { bail!("there is no page {path}") };
+    let Some(fired) = workers.over(registry.clone())?.fire(address, &path, &given)? else {
+        bail!("there is no page {path}")
+    };
     let failed = !fired.failures.is_empty();
     let (kind, text) = (fired.output.word(), fired.output.text());
     let mut out = anstream::stdout().lock();

@@ -38,6 +38,8 @@ struct PageView {
 
 pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
+    let jobs = if args.pages.len() == 1 { Some(1) } else { args.jobs.map(|jobs| usize::from(jobs.get())) };
+    let workers = workshop::workers(&folder, args.language.as_deref(), jobs)?;
     let registry = Arc::new(workshop::open_for_rendering(&folder)?);
     let language = args.language.as_deref().map(|code| language(&registry, code)).transpose()?;
     let stage = Stage::in_language(registry.clone(), language);
@@ -52,13 +54,13 @@ pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
     let mut view = PagesView { version: VERSION, failures: failures::views(of_site), pages: Vec::new() };
     let longest = paths.iter().map(|path| path.chars().count()).max().unwrap_or(0);
     let mut failed = 0;
-    for path in &paths {
-        let Some(page) = stage.render(path) else { bail!("there is no page {path}") };
+    workers.over(registry.clone())?.pages(&paths, |path, page| {
+        let Some(page) = page else { bail!("there is no page {path}") };
         failed += usize::from(!page.failures.is_empty());
         let file = args.into.as_ref().map(|into| write(registry.project(), into, path, &page)).transpose()?;
         if args.format == Format::Json {
             view.pages.push(page_view(path, file, page));
-            continue;
+            return Ok(());
         }
         failures::write(path, &page.failures)?;
         match file {
@@ -66,7 +68,8 @@ pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
             None => std::io::stdout().lock().write_all(page.html.as_bytes())?,
             Some(file) => writeln!(out, "{path:<longest$}  {file}")?,
         }
-    }
+        Ok(())
+    })?;
     if let Some(into) = &args.into {
         for (name, text) in stage.files() {
             save(&into.join(name), text.as_bytes())?;

@@ -7,7 +7,7 @@ use anyhow::{Result, bail};
 use camino::Utf8Path;
 use serde::Serialize;
 use truehook_core::view::VERSION;
-use truehook_stage::Stage;
+use truehook_stage::{Manner, Stage};
 
 use crate::Outcome;
 use crate::args::{Format, TraceArgs};
@@ -25,11 +25,14 @@ struct TraceView {
 }
 
 pub fn run(theme: Option<&Utf8Path>, args: &TraceArgs) -> Result<Outcome> {
-    let registry = Arc::new(workshop::open(&workshop::find_theme(theme)?)?);
+    let folder = workshop::find_theme(theme)?;
+    let workers = workshop::workers(&folder, None, Some(1))?;
+    let registry = Arc::new(workshop::open(&folder)?);
     let only = args.point.as_ref().map(|point| workshop::declared(&registry, point)).transpose()?;
     let stage = Stage::new(registry.clone());
     let path = workshop::page(&stage, &args.page)?;
-    let Some(page) = stage.watch(&path) else { bail!("there is no page {path}") };
+    let page = workers.over(registry.clone())?.page(&path, &Manner::watched())?;
+    let Some(page) = page else { bail!("there is no page {path}") };
     let failed = !page.failures.is_empty();
     let mut out = anstream::stdout().lock();
     if args.format == Format::Json {

@@ -13,6 +13,7 @@ use truehook_core::source::Place;
 use truehook_core::view::PlaceView;
 use truehook_core::why::{self, Asked, CallbackState, LinkState, Why, WhyLink};
 use truehook_stage::Stage;
+use truehook_stage::workers::Workers;
 
 use crate::Outcome;
 use crate::args::{Format, WhyArgs};
@@ -20,7 +21,14 @@ use crate::output::{self, style};
 use crate::workshop;
 
 pub fn run(theme: Option<&Utf8Path>, args: &WhyArgs) -> Result<Outcome> {
-    let registry = Arc::new(workshop::open(&workshop::find_theme(theme)?)?);
+    let folder = workshop::find_theme(theme)?;
+    let workers = args.page.as_ref().map(|_| workshop::workers(&folder, None, Some(1))).transpose()?;
+    let registry = Arc::new(workshop::open(&folder)?);
+    let workers = workers.map(|workers| workers.over(registry.clone())).transpose()?;
+    let asked = |groups: &[Vec<Place>]| match (&args.page, &workers) {
+        (Some(path), Some(workers)) => asked(&registry, workers, path, groups).map(Some),
+        _ => Ok(None),
+    };
     let why = match args.what.contains('#') {
         true => {
             if let Some(outcome) = unreadable(&registry, &args.what)? {
@@ -28,14 +36,14 @@ pub fn run(theme: Option<&Utf8Path>, args: &WhyArgs) -> Result<Outcome> {
             }
             let callback = callback(&registry, &args.what)?;
             let all = [why::attachments(&registry, callback)];
-            let asked = args.page.as_deref().map(|path| asked(&registry, path, &all)).transpose()?;
+            let asked = asked(&all)?;
             why::callback(&registry, callback, asked.as_ref())
         }
         false => {
             let address = workshop::address(&args.what)?;
             let slots = registry.point(address).map_or(&[][..], |point| &point.slots);
             let each: Vec<Vec<Place>> = slots.iter().map(|slot| vec![slot.place]).collect();
-            let asked = args.page.as_deref().map(|path| asked(&registry, path, &each)).transpose()?;
+            let asked = asked(&each)?;
             why::point(&registry, address, asked.as_ref())
         }
     };
@@ -84,10 +92,11 @@ fn callback(registry: &Registry, name: &str) -> Result<Callback> {
 }
 
 /// A page, rendered to see what comes of it.
-fn asked(registry: &Arc<Registry>, path: &str, groups: &[Vec<Place>]) -> Result<Asked> {
+fn asked(registry: &Arc<Registry>, workers: &Workers, path: &str, groups: &[Vec<Place>]) -> Result<Asked> {
     let stage = Stage::new(registry.clone());
     let path = workshop::page(&stage, path)?;
-    let Some(asked) = stage.asked(&path, groups) else { bail!("there is no page {path}") };
+    let asked = stage.asked_by(&path, groups, |manner| workers.page(&path, &manner))?;
+    let Some(asked) = asked else { bail!("there is no page {path}") };
     Ok(asked)
 }
 

@@ -2,6 +2,7 @@
 
 mod bad_input;
 mod check;
+mod contained;
 mod documents;
 mod fixture;
 mod json;

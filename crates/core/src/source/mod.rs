@@ -6,12 +6,14 @@ mod request;
 pub use file::{Content, FileKind, LARGEST, LayerRole, SourceFile, Unreadable};
 pub use request::LayerRequest;
 
+use serde::{Deserialize, Serialize};
+
 /// One layer of the stack, by its position: 0 is the host.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 pub struct LayerId(pub u16);
 
 /// One file of the project, by its position in [`Project::files`](crate::read::Project::files).
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 pub struct FileId(pub u32);
 
 impl LayerId {
@@ -59,11 +61,11 @@ impl Span {
 
 /// One of a file's spans, by its position in the table beside the file's shape. An edit that moves
 /// text but changes no name leaves it as it is.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 pub struct At(pub u32);
 
 /// A place: a file, and one of the spans of its facts.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 pub struct Place {
     /// The file.
     pub file: FileId,

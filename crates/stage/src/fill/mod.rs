@@ -138,6 +138,7 @@ impl<'s> Filler<'s> {
     /// Puts markup into a segment, and its holes on the work list, the first on top.
     fn put(&mut self, segment: SegmentId, markup: String) {
         let first = self.tree.segments[segment.0].parts.len();
+        let markup = if self.scene.page.has_room(markup.len()) { markup } else { String::new() };
         let (parts, lost) = self.scene.page.holes.borrow().split(markup);
         if lost {
             let message = "a placement was processed further, and is lost; print it as it is";

@@ -3,11 +3,12 @@
 use std::sync::Arc;
 use std::time::Duration;
 
+use serde::{Deserialize, Serialize};
 use truehook_core::address::Address;
 use truehook_core::source::Place;
 
 /// Something that went wrong while a page was rendered. The page is there without it.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[non_exhaustive]
 pub struct Failure {
     /// The point that it happened at.
@@ -35,7 +36,7 @@ impl Failure {
 }
 
 /// What became of a step.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[non_exhaustive]
 pub enum StepState {
     /// It ran.
@@ -58,7 +59,7 @@ impl StepState {
 }
 
 /// What a step was given, and what came of it: for people.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[non_exhaustive]
 pub struct StepValues {
     /// What was piped through it.
@@ -68,7 +69,7 @@ pub struct StepValues {
 }
 
 /// One attachment that came to its turn, or a callback that rendered a component.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 #[non_exhaustive]
 pub struct Step {
     /// The point.
@@ -86,7 +87,7 @@ pub struct Step {
 }
 
 /// A value that `note` wrote.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[non_exhaustive]
 pub struct Note {
     /// How many steps came before it.
@@ -96,7 +97,7 @@ pub struct Note {
 }
 
 /// What ran, in order.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 #[non_exhaustive]
 pub struct Trace {
     /// The points that were put on the page, or sent a value through, in order.

@@ -2,14 +2,15 @@
 
 use std::sync::Arc;
 
+use serde::{Deserialize, Serialize};
 use truehook_core::address::Address;
 
 /// One segment of a page, by its position in its [`Tree`].
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
 pub struct SegmentId(pub usize);
 
 /// Where a segment came from.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[non_exhaustive]
 pub enum Origin {
     /// A template, by its canonical name, `layer:name`.
@@ -23,7 +24,7 @@ pub enum Origin {
 }
 
 /// What is on a page without an address of its own.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[non_exhaustive]
 pub enum OutletName {
     /// What a component holds.
@@ -37,7 +38,7 @@ pub enum OutletName {
 }
 
 /// A piece of a segment.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[non_exhaustive]
 pub enum Part {
     /// Markup.
@@ -49,7 +50,7 @@ pub enum Part {
 }
 
 /// A part of a page that came from one place.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[non_exhaustive]
 pub struct Segment {
     /// Where it came from.
@@ -63,7 +64,7 @@ pub struct Segment {
 }
 
 /// A page as a tree. The first segment is the whole page.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[non_exhaustive]
 pub struct Tree {
     /// All segments.

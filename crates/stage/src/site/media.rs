@@ -3,13 +3,14 @@
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
+use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 use truehook_core::address::Address;
 use truehook_core::link::{Registry, relative_path};
 use truehook_core::source::LayerId;
 
 /// A file that pages refer to.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[non_exhaustive]
 pub struct MediaFile {
     /// Its layer.

@@ -4,6 +4,8 @@
 use std::cell::RefCell;
 use std::collections::HashMap;
 use std::rc::Rc;
+use std::sync::PoisonError;
+use std::time::Duration;
 
 use minijinja::Value;
 use rquickjs::function::Function;
@@ -17,6 +19,10 @@ use super::modules::{module_name, without_page};
 use super::realm::Realm;
 use crate::host::{Call, CallError};
 use crate::rendering::Rendering;
+use crate::watch::Code;
+
+/// How often a callback is stopped before it is not run any more.
+const PATIENCE: usize = 3;
 
 /// The modules of one page, and the functions that they export. What this holds has to go before its realm does,
 /// so that comes last.
@@ -37,9 +43,28 @@ impl PageContext {
 
     /// Calls a callback.
     pub fn call<'js>(&self, ctx: &Ctx<'js>, page: &Rendering, call: &Call<'_>) -> Result<Value, CallError> {
-        self.realm.clock.run(|| self.attempt(ctx, page, call)).unwrap_or_else(|limit| {
-            Err(CallError::new(format!("not run: the callbacks of this page took longer than {limit:?} together")))
-        })
+        let shared = &page.shared;
+        let code = Code::callback(&shared.registry, call.callback);
+        if let Some(why) = page.barred(code) {
+            return Err(CallError::new(why));
+        }
+        let stopped = || shared.stopped.lock().unwrap_or_else(PoisonError::into_inner);
+        if stopped().get(&call.callback).is_some_and(|times| *times >= PATIENCE) {
+            return Err(CallError::new(format!("not run: it had to be stopped {PATIENCE} times before")));
+        }
+        let limit = Duration::from_millis(self.limits.callback_milliseconds);
+        let result = shared.watch.during(code, limit, || self.realm.clock.run(|| self.attempt(ctx, page, call)));
+        match result {
+            Err(limit) => {
+                Err(CallError::new(format!("not run: the callbacks of this page took longer than {limit:?} together")))
+            }
+            Ok(result) => {
+                if result.is_err() && self.realm.clock.has_struck() {
+                    *stopped().entry(call.callback).or_default() += 1;
+                }
+                result
+            }
+        }
     }
 
     fn attempt<'js>(&self, ctx: &Ctx<'js>, page: &Rendering, call: &Call<'_>) -> Result<Value, CallError> {

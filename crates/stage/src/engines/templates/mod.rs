@@ -7,8 +7,9 @@ mod root;
 use std::collections::HashMap;
 use std::rc::Rc;
 use std::sync::{Arc, Mutex, PoisonError};
+use std::time::Duration;
 
-use minijinja::{AutoEscape, Environment, Error, ErrorKind, UndefinedBehavior, Value};
+use minijinja::{AutoEscape, Environment, Error, ErrorKind, Template, UndefinedBehavior, Value};
 use truehook_core::address::Address;
 use truehook_core::link::Registry;
 use truehook_core::name::Name;
@@ -19,7 +20,9 @@ use truehook_core::source::{FileId, LineIndex};
 use crate::addresses;
 use crate::host::Scene;
 use crate::record::trace::Failure;
+use crate::rendering::LONGEST;
 use crate::value::escaped;
+use crate::watch::Code;
 use conditions::Conditions;
 use root::Root;
 
@@ -65,10 +68,17 @@ impl Templates {
     /// # Errors
     /// Where it can't be rendered, as a failure with its place.
     pub fn render(&self, scene: &Rc<Scene>, file: FileId, inputs: Inputs) -> Result<String, Failure> {
-        let name = scene.page.shared.names.template(file);
+        let (page, code) = (&scene.page, Code::template(file));
+        if let Some(why) = page.barred(code) {
+            let place = Some((self.registry.project().shown(file), 1, 1));
+            return Err(Failure { place, ..Failure::of(Some(self.registry.template_name(file)), why) });
+        }
+        let name = page.shared.names.template(file);
         let root = Root::value(scene, inputs);
-        let render = || self.environment.get_template(&name).and_then(|template| template.render(root));
-        scene.page.in_template(file, render).map_err(|error| self.failure(file, &error))
+        let render = || self.environment.get_template(&name).and_then(|template| render_within(&template, root));
+        let limit = Duration::from_millis(self.registry.limits().page_milliseconds);
+        let watched = || page.shared.watch.during(code, limit, render);
+        page.in_template(file, watched).map_err(|error| self.failure(file, &error))
     }
 
     /// Puts the wrapping markup of a point around something.
@@ -109,6 +119,39 @@ impl Templates {
         let message = format!("the template can't be rendered: {detail}");
         Failure { place, ..Failure::of(Some(registry.template_name(file)), message) }
     }
+}
+
+/// What a template prints, as long as a page may be.
+#[derive(Default)]
+struct Capped {
+    bytes: Vec<u8>,
+    full: bool,
+}
+
+impl std::io::Write for Capped {
+    fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
+        self.full |= self.bytes.len() + bytes.len() > LONGEST;
+        if self.full {
+            return Err(std::io::ErrorKind::FileTooLarge.into());
+        }
+        self.bytes.extend_from_slice(bytes);
+        Ok(bytes.len())
+    }
+
+    fn flush(&mut self) -> std::io::Result<()> {
+        Ok(())
+    }
+}
+
+fn render_within(template: &Template<'_, '_>, root: Value) -> Result<String, Error> {
+    let mut out = Capped::default();
+    let rendered = template.render_captured_to(root, &mut out).map(drop);
+    if out.full {
+        let message = format!("it prints more than {} MiB, as much as a page may hold", LONGEST >> 20);
+        return Err(Error::new(ErrorKind::InvalidOperation, message));
+    }
+    rendered?;
+    String::from_utf8(out.bytes).map_err(|error| Error::new(ErrorKind::InvalidOperation, error.to_string()))
 }
 
 /// The environment in which a theme's templates run.
