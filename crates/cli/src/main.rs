@@ -27,7 +27,18 @@ pub enum Outcome {
     Findings,
 }
 
+/// Room on the stack, for texts that are nested as deep as they may be.
+const STACK: usize = 64 * 1024 * 1024;
+
 fn main() -> ExitCode {
+    // How much the system gives differs, and can't be asked for from inside.
+    match std::thread::Builder::new().name("main".into()).stack_size(STACK).spawn(begin) {
+        Ok(thread) => thread.join().unwrap_or(ExitCode::from(2)),
+        Err(_) => begin(),
+    }
+}
+
+fn begin() -> ExitCode {
     // A worker of ours, which renders what another process of this program asks for.
     if std::env::args_os().skip(1).eq([workshop::WORKER]) {
         return truehook_stage::workers::serve().map_or(ExitCode::from(2), |()| ExitCode::SUCCESS);

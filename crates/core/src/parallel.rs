@@ -1,8 +1,10 @@
 //! Several things at a time, where there are enough of them.
 
 use std::cell::Cell;
+use std::sync::LazyLock;
 
 use rayon::prelude::*;
+use rayon::{ThreadPool, ThreadPoolBuilder};
 
 /// Fewer things than this are done sooner by one thread alone.
 const FEW: usize = 256;
@@ -15,7 +17,20 @@ thread_local! {
 pub fn map<T: Send>(length: usize, each: impl Fn(usize) -> T + Sync + Send) -> Vec<T> {
     match length < FEW || ALONE.get() {
         true => (0..length).map(each).collect(),
-        false => (0..length).into_par_iter().with_min_len(4).map(each).collect(),
+        false => pool(|| (0..length).into_par_iter().with_min_len(4).map(each).collect()),
+    }
+}
+
+/// Room on the stack of each thread, for texts that are nested as deep as they may be.
+const STACK: usize = 64 * 1024 * 1024;
+
+/// Does something on threads with room enough; on those that are there where there can be no more.
+fn pool<T: Send>(act: impl FnOnce() -> T + Send) -> T {
+    static POOL: LazyLock<Option<ThreadPool>> =
+        LazyLock::new(|| ThreadPoolBuilder::new().stack_size(STACK).build().ok());
+    match &*POOL {
+        Some(pool) => pool.install(act),
+        None => act(),
     }
 }
 

@@ -8,6 +8,7 @@ mod fixture;
 mod json;
 mod look;
 mod mends;
+mod odd_files;
 mod outputs;
 mod register;
 mod sequences;

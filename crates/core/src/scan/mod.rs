@@ -6,6 +6,7 @@
 mod body;
 mod compared;
 mod condition;
+pub mod depth;
 mod ignores;
 mod items;
 mod manifest;
@@ -131,6 +132,15 @@ pub struct Flaw {
 pub(crate) struct Notes {
     pub spans: Vec<Span>,
     pub flaws: Vec<Flaw>,
+}
+
+/// A text for messages, cut where it is long.
+fn short(text: &str) -> String {
+    const LONGEST: usize = 80;
+    match text.char_indices().nth(LONGEST) {
+        Some((end, _)) => format!("{}…", &text[..end]),
+        None => text.to_string(),
+    }
 }
 
 impl Notes {

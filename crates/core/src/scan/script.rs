@@ -57,6 +57,9 @@ pub(super) fn inline(
 
 /// What a script says; where it doesn't parse, where that is and why.
 fn read(text: &str, base: usize, kind: SourceType, notes: &mut Notes) -> Result<ScriptShape, (At, String)> {
+    if let Some(deep) = depth::code(text) {
+        return Err((notes.at(base + deep, base + deep + 1), depth::message("it")));
+    }
     let allocator = Allocator::default();
     let parsed = Parser::new(&allocator, text, kind).parse();
     if let Some(error) = parsed.diagnostics.iter().next() {

@@ -27,7 +27,7 @@ pub(super) fn scan(text: &str) -> Facts {
                         Some(plurals) if block.text.contains("Plural-Forms:") => shape.plurals = plurals,
                         Some(_) => {}
                         None => {
-                            let message = format!("`{}` is no rule for plural forms", rules.expr);
+                            let message = format!("`{}` is no rule for plural forms", short(&rules.expr));
                             notes.flaw(
                                 FlawKind::ManifestSyntax,
                                 block.at,

@@ -263,7 +263,8 @@ fn what_why_says_of_callbacks_holds_when_they_are_left_out() {
                 let places = why::attachments(&registry, callback);
                 let asked = stage.asked(&page.path, std::slice::from_ref(&places)).expect("the page is there");
                 let why = why::callback(&registry, callback, Some(&asked));
-                let without = stage.rendered(&page.path, truehook_stage::Manner::without(&places)).expect("the page is there");
+                let without =
+                    stage.rendered(&page.path, truehook_stage::Manner::without(&places)).expect("the page is there");
                 let same = without.html == rendered.html;
                 let state = why.callbacks.first().map_or("", |first| first.state.word());
                 let at = format!("seed {seed}: {} on {}: {state}", why.subject, page.path);

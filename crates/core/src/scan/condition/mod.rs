@@ -7,8 +7,9 @@ use minijinja::machinery::ast::{BinOpKind, CallArg, Expr, UnaryOpKind};
 use minijinja::machinery::parse_expr;
 
 use super::compared::comparisons;
+use super::depth;
 use super::toml::Table;
-use super::{Compared, FlawKind, Named, Notes, PointRef, SectionId, Written, name};
+use super::{Compared, FlawKind, Named, Notes, PointRef, SectionId, Written, name, short};
 use crate::source::{At, Span};
 
 /// What a condition can read.
@@ -44,8 +45,10 @@ fn scan(text: &str, at: At, notes: &mut Notes) -> Option<Condition> {
     let whole = notes.spans[at.0 as usize];
     // Where the string is written without escapes, places inside it can be told exactly.
     let plain = (whole.end - whole.start) as usize == text.len() + 2;
+    let deep = depth::expression(text);
     let mut reader = Reader { text, whole, plain, notes, reads: Vec::new(), asked: Vec::new(), compared: Vec::new() };
-    let result = match parse_expr(text) {
+    let result = match parse_expr(if deep.is_some() { "" } else { text }) {
+        _ if deep.is_some() => Err((deep.unwrap_or_default()..text.len(), depth::message("it"))),
         Ok(expr) => reader.expr(&expr),
         Err(error) => {
             let range = error.range().unwrap_or(0..text.len());
@@ -57,7 +60,7 @@ fn scan(text: &str, at: At, notes: &mut Notes) -> Option<Condition> {
     if let Err((range, why)) = result {
         let at = reader.place(range);
         let label = "write comparisons of page, site and options, joined by and, or, not";
-        notes.flaw(FlawKind::ConditionSyntax, at, format!("`{text}` is not a condition: {why}"), label);
+        notes.flaw(FlawKind::ConditionSyntax, at, format!("`{}` is not a condition: {why}", short(text)), label);
         return None;
     }
     Some(Condition { text: name(text), at, reads, asked, compared })

@@ -22,6 +22,11 @@ pub use words::{FILTERS, FUNCTIONS, TESTS};
 
 pub(super) fn scan(text: &str) -> Facts {
     let mut scanner = Scanner::new(text);
+    if let Some(deep) = depth::template(text) {
+        let at = scanner.notes.at(deep, deep + 1);
+        scanner.notes.flaw(FlawKind::MarkupSyntax, at, depth::message("the template"), "");
+        return scanner.notes.facts(Shape::broken(FileKind::Template));
+    }
     match parse(text, "template", Default::default()) {
         Ok(tree) => {
             scanner.open(SectionKind::Top);

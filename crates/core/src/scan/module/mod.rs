@@ -34,9 +34,14 @@ pub const BUILT_IN: [&str; 7] = ["html", "place", "through", "enabled", "asset",
 const FOLLOWED: [&str; 6] = ["place", "through", "enabled", "asset", "t", "note"];
 
 pub(super) fn scan(text: &str) -> Facts {
+    let mut scanner = Scanner::default();
+    if let Some(deep) = depth::code(text) {
+        let at = scanner.notes.at(deep, deep + 1);
+        scanner.notes.flaw(FlawKind::CodeSyntax, at, depth::message("the module"), "");
+        return scanner.notes.facts(Shape::broken(FileKind::Module));
+    }
     let allocator = Allocator::default();
     let parsed = Parser::new(&allocator, text, SourceType::mjs()).parse();
-    let mut scanner = Scanner::default();
     if let Some(error) = parsed.diagnostics.iter().next() {
         return scanner.broken(error, text);
     }

@@ -6,6 +6,9 @@ use oxc_ast::ast::{Expression, LogicalOperator};
 use oxc_parser::Parser;
 use oxc_span::SourceType;
 
+/// How long a rule may be, in bytes.
+const LONGEST: usize = 1000;
+
 /// Which form of a translation goes with which number.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Plurals {
@@ -51,6 +54,10 @@ impl Default for Plurals {
 impl Plurals {
     /// The rule of a header; nothing where it is none.
     pub fn new(forms: usize, rule: &str) -> Option<Plurals> {
+        // No language counts in more words than that.
+        if rule.len() > LONGEST {
+            return None;
+        }
         let allocator = Allocator::default();
         let parsed = Parser::new(&allocator, rule, SourceType::script()).parse_expression().ok()?;
         Some(Plurals { forms, rule: read(&parsed)? })

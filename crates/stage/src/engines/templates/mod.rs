@@ -197,6 +197,9 @@ fn environment(registry: &Arc<Registry>) -> Environment<'static> {
             Some(file) if in_circle(&sources, file) => {
                 Err(Error::new(ErrorKind::InvalidOperation, "the template extends itself in a circle"))
             }
+            Some(file) if is_too_deep(sources.project().file(file).text()) => {
+                Err(Error::new(ErrorKind::InvalidOperation, "the template is nested too deep"))
+            }
             file => Ok(file.map(|file| addresses::guarded(sources.project().file(file).text()))),
         }
     });
@@ -212,6 +215,10 @@ fn file_of(registry: &Registry, name: &str) -> Option<FileId> {
         }
         _ => None,
     }
+}
+
+fn is_too_deep(text: &str) -> bool {
+    truehook_core::scan::depth::template(text).is_some()
 }
 
 fn in_circle(registry: &Registry, file: FileId) -> bool {
