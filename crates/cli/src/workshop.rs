@@ -6,7 +6,7 @@ use std::ops::Range;
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
 use truehook_core::address::Address;
-use truehook_core::edit::{self, Plan};
+use truehook_core::edit::{self, JOURNAL, Left, Lock, Plan};
 use truehook_core::link::Registry;
 use truehook_core::names::{hint, nearest};
 use truehook_core::read::{DiskFiles, Project};
@@ -34,8 +34,52 @@ pub fn find_theme(named: Option<&Utf8Path>) -> Result<Utf8PathBuf> {
     }
 }
 
+/// Opens a theme that is about to be written: nobody else writes in the meantime. Where it is only to be looked at
+/// what would be written, that needs no lock.
+pub fn open_to_edit(theme: Option<&Utf8Path>, args: &EditArgs) -> Result<(Registry, Option<Lock>)> {
+    let folder = find_theme(theme)?;
+    let lock = if args.dry_run { None } else { Some(lock(&folder)?) };
+    Ok((open(&folder)?, lock))
+}
+
+/// Locks a theme, and finishes what a command that was ended had begun there.
+pub fn lock(folder: &Utf8Path) -> Result<Lock> {
+    if !folder.join("truehook.toml").exists() {
+        bail!("there is no truehook.toml in {folder}");
+    }
+    let command: Vec<String> = std::env::args().skip(1).collect();
+    let (lock, left) = Lock::take(folder, &command.join(" "))?;
+    tell_left(&left);
+    Ok(lock)
+}
+
+/// Finishes what a command that was ended had begun in a theme, before anything is read there.
+fn settle(folder: &Utf8Path) -> Result<()> {
+    tell_left(&edit::settle(folder)?);
+    Ok(())
+}
+
+fn tell_left(left: &Left) {
+    match left {
+        Left::Finished(command) => {
+            output::hint(&format!("`truehook {command}` was ended before it was done; it is finished now"))
+        }
+        Left::Undone(command) => output::hint(&format!(
+            "`truehook {command}` was ended before it was done, and the files were changed since; what it had written is undone"
+        )),
+        Left::There => output::hint(&format!(
+            "a command was ended before it was done, and {JOURNAL} can't be written to finish it"
+        )),
+        _ => {}
+    }
+}
+
 /// Opens a theme and links its layers.
 pub fn open_to_check(folder: &Utf8Path) -> Result<Registry> {
+    // Whoever edits has settled it, and holds the lock.
+    if !edit::is_locked_here(folder) {
+        settle(folder)?;
+    }
     Ok(Registry::new(Project::open(&DiskFiles, folder)?))
 }
 
@@ -46,6 +90,7 @@ pub fn open(folder: &Utf8Path) -> Result<Registry> {
 
 /// As [`open`], for a theme whose pages are to be rendered one after the other.
 pub fn open_for_rendering(folder: &Utf8Path) -> Result<Registry> {
+    settle(folder)?;
     let project = Project::open_without_pages(&DiskFiles, folder)?;
     warned(Registry::for_rendering(project, &DiskFiles), folder)
 }
@@ -125,7 +170,7 @@ pub fn first_page(stage: &Stage) -> Result<String> {
 
 /// Writes a plan, or only shows it, and says what the chain of some points still lacks. Nothing is
 /// written where the change itself would not do.
-pub fn carry_out(registry: &Registry, plan: &Plan, points: &[Address], args: &EditArgs) -> Result<()> {
+pub fn carry_out(registry: &Registry, plan: &Plan, points: &[Address], lock: Option<Lock>) -> Result<()> {
     let project = &registry.project();
     let changes = plan.changes(project)?;
     let after = Registry::new(edit::preview(&DiskFiles, project, &changes)?);
@@ -139,11 +184,12 @@ pub fn carry_out(registry: &Registry, plan: &Plan, points: &[Address], args: &Ed
         bail!("{}; nothing was written", bad.message);
     }
     let mut out = anstream::stdout().lock();
-    if args.dry_run {
-        output::diff::write(&mut out, &changes)?;
-    } else {
-        edit::write_all(&changes)?;
-        output::diff::write_added(&mut out, &changes)?;
+    match lock {
+        None => output::diff::write(&mut out, &changes)?,
+        Some(mut lock) => {
+            edit::write_all(&mut lock, &changes)?;
+            output::diff::write_added(&mut out, &changes)?;
+        }
     }
     for text in next_steps(&checked, points) {
         writeln!(out, "{}next:{} {text}", output::style::NEXT.render(), output::style::NEXT.render_reset())?;

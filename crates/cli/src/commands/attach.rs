@@ -13,7 +13,7 @@ use crate::args::AttachArgs;
 use crate::workshop;
 
 pub fn run(theme: Option<&Utf8Path>, args: &AttachArgs) -> Result<Outcome> {
-    let registry = workshop::open(&workshop::find_theme(theme)?)?;
+    let (registry, lock) = workshop::open_to_edit(theme, &args.edit)?;
     if workshop::is_blind(&registry) {
         return Ok(Outcome::Findings);
     }
@@ -48,7 +48,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &AttachArgs) -> Result<Outcome> {
         after: args.after.clone(),
     };
     plan.edits.push(manifest::attach(registry.project(), &new)?);
-    workshop::carry_out(&registry, &plan, &points, &args.edit)?;
+    workshop::carry_out(&registry, &plan, &points, lock)?;
     Ok(Outcome::Clean)
 }
 

@@ -1,16 +1,16 @@
 //! `check`: every finding of one theme or several; what can be mended is, where that was asked for.
 
-use std::fs;
 use std::io::Write;
 use std::time::Instant;
 
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
+use truehook_core::edit::{self, Lock};
 use truehook_core::link::Registry;
-use truehook_core::read::DiskFiles;
+use truehook_core::mending;
+use truehook_core::read::{DiskFiles, LARGEST, read_plain};
 use truehook_core::rules::{self, Checked};
 use truehook_core::view::{Baseline, VERSION};
-use truehook_core::{edit, mending};
 
 use crate::Outcome;
 use crate::args::{CheckArgs, Report};
@@ -23,6 +23,9 @@ pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
         true => vec![workshop::find_theme(theme)?],
         false => args.themes.clone(),
     };
+    if theme.is_some() && !args.themes.is_empty() {
+        bail!("say which themes either with -C or behind check, not both");
+    }
     if args.baseline.is_some() && folders.len() > 1 {
         bail!("a baseline belongs to one theme; check {} by themselves", folders.len());
     }
@@ -34,9 +37,10 @@ pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
     for folder in &folders {
         let begun = Instant::now();
         let _progress = progress::after_a_second(&format!("checking {folder}"));
+        let lock = if args.fix && !args.edit.dry_run { Some(workshop::lock(folder)?) } else { None };
         let mut registry = workshop::open_to_check(folder)?;
         if args.fix {
-            registry = fix(&mut out, registry, args)?;
+            registry = fix(&mut out, registry, args, lock)?;
         }
         let mut checked = rules::check(&registry);
         if let Some(file) = &args.baseline {
@@ -50,18 +54,18 @@ pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
 }
 
 /// Makes the safe mends, or shows them.
-fn fix(out: &mut impl Write, registry: Registry, args: &CheckArgs) -> Result<Registry> {
+fn fix(out: &mut impl Write, registry: Registry, args: &CheckArgs, lock: Option<Lock>) -> Result<Registry> {
     let mended = mending::mend(&DiskFiles, registry)?;
     let text = args.format == Report::Text;
-    if args.edit.dry_run {
-        if text {
-            output::diff::write(out, &mended.changes)?;
+    match lock {
+        Some(mut lock) => {
+            edit::write_all(&mut lock, &mended.changes)?;
+            if text {
+                output::diff::write_added(out, &mended.changes)?;
+            }
         }
-    } else {
-        edit::write_all(&mended.changes)?;
-        if text {
-            output::diff::write_added(out, &mended.changes)?;
-        }
+        None if text => output::diff::write(out, &mended.changes)?,
+        None => {}
     }
     if text {
         let (found, files) = (mended.count, mended.changes.len());
@@ -86,8 +90,7 @@ fn accept(
     if !file.exists() {
         let baseline = Baseline::of(registry, &checked.findings);
         let bytes = serde_json::to_vec_pretty(&baseline)?;
-        let change = edit::Change { path: file.to_path_buf(), shown: file.to_string(), before: None, after: bytes };
-        edit::write_all(&[change])?;
+        edit::save(file, &bytes)?;
         if text {
             let are = if checked.findings.len() == 1 { "is" } else { "are" };
             writeln!(out, "{} of today {are} accepted in {file}", count(checked.findings.len(), "finding"))?;
@@ -95,7 +98,7 @@ fn accept(
         checked.findings.clear();
         return Ok(());
     }
-    let bytes = fs::read(file).with_context(|| format!("{file} can't be read"))?;
+    let bytes = read_plain(file, LARGEST).with_context(|| format!("{file} can't be read"))?;
     let baseline: Baseline = serde_json::from_slice(&bytes)
         .with_context(|| format!("{file} is no baseline; name another file, or take it away and one is written"))?;
     if baseline.version != VERSION {

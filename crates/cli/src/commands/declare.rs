@@ -11,7 +11,7 @@ use crate::workshop;
 
 pub fn run(theme: Option<&Utf8Path>, args: &DeclareArgs) -> Result<Outcome> {
     let address = workshop::address(&args.address)?;
-    let registry = workshop::open(&workshop::find_theme(theme)?)?;
+    let (registry, lock) = workshop::open_to_edit(theme, &args.edit)?;
     if workshop::is_blind(&registry) {
         return Ok(Outcome::Findings);
     }
@@ -31,7 +31,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &DeclareArgs) -> Result<Outcome> {
         keys.push((key.to_string(), value.to_string()));
     }
     let plan = declare::declare(&registry, address, &keys)?;
-    workshop::carry_out(&registry, &plan, &[address], &args.edit)?;
+    workshop::carry_out(&registry, &plan, &[address], lock)?;
     Ok(Outcome::Clean)
 }
 

@@ -11,7 +11,7 @@ use crate::args::PlaceArgs;
 use crate::workshop;
 
 pub fn run(theme: Option<&Utf8Path>, args: &PlaceArgs) -> Result<Outcome> {
-    let registry = workshop::open(&workshop::find_theme(theme)?)?;
+    let (registry, lock) = workshop::open_to_edit(theme, &args.edit)?;
     if workshop::is_blind(&registry) {
         return Ok(Outcome::Findings);
     }
@@ -45,6 +45,6 @@ pub fn run(theme: Option<&Utf8Path>, args: &PlaceArgs) -> Result<Outcome> {
     let file = template::own_template(&registry, &args.template)?;
     let edit = template::place(&registry, file, &written, position, &parsed, selector)?;
     let plan = Plan { edits: vec![edit], created: Vec::new() };
-    workshop::carry_out(&registry, &plan, &points, &args.edit)?;
+    workshop::carry_out(&registry, &plan, &points, lock)?;
     Ok(Outcome::Clean)
 }

@@ -153,13 +153,7 @@ fn save(target: &Utf8Path, bytes: &[u8]) -> Result<()> {
     if fs::read(target).is_ok_and(|known| known == bytes) {
         return Ok(());
     }
-    let change = truehook_core::edit::Change {
-        path: target.to_path_buf(),
-        shown: target.to_string(),
-        before: fs::read(target).ok(),
-        after: bytes.to_vec(),
-    };
-    Ok(truehook_core::edit::write_all(&[change])?)
+    Ok(truehook_core::edit::save(target, bytes)?)
 }
 
 fn page_view(path: &str, file: Option<String>, page: Rendered) -> PageView {

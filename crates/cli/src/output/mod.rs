@@ -28,6 +28,11 @@ pub fn count(number: usize, word: &str) -> String {
     format!("{number} {word}{}", if number == 1 { "" } else { "s" })
 }
 
+/// Tells something beside what was asked for.
+pub fn hint(text: &str) {
+    drop(writeln!(anstream::stderr().lock(), "truehook: {text}"));
+}
+
 /// Tells why a command could not be carried out.
 pub fn error(error: &anyhow::Error) {
     let (on, off) = (style::ERROR.render(), style::ERROR.render_reset());

@@ -16,7 +16,7 @@ use crate::read::{Content, Files, MemoryFiles, OverlayFiles, Project};
 use crate::source::{Edit, FileId};
 
 pub use elements::{Position, Selector};
-pub use write::{WriteError, write_all};
+pub use write::{Disk, JOURNAL, Left, Lock, RealDisk, WriteError, is_locked_here, save, settle, write_all, write_on};
 
 /// Why a change can't be made.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]

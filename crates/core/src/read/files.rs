@@ -1,6 +1,6 @@
 //! Where files come from: the disk, memory, or memory laid over the disk.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::{BTreeMap, HashMap, HashSet};
 use std::fs;
 use std::io::ErrorKind;
 use std::sync::{Mutex, PoisonError};
@@ -53,9 +53,9 @@ impl Files for DiskFiles {
         let mut found = Vec::new();
         let path = root.join(part);
         match fs::symlink_metadata(&path) {
-            Ok(data) if data.is_dir() => walk(root, part, &mut found),
-            Ok(data) if data.is_symlink() => follow(root, part.into(), &mut found),
-            Ok(_) => found.push(Listed { path: part.into(), broken: None }),
+            Ok(data) if data.is_dir() => walk(root, part, &mut HashSet::new(), &mut found),
+            Ok(data) if data.is_symlink() => follow(root, part.into(), &mut HashSet::new(), &mut found),
+            Ok(data) => found.push(listed(part.into(), &data)),
             Err(_) => {}
         }
         found.sort_by(|a, b| a.path.as_str().cmp(b.path.as_str()));
@@ -63,34 +63,55 @@ impl Files for DiskFiles {
     }
 
     fn read(&self, path: &Utf8Path) -> Result<Vec<u8>, Unreadable> {
-        let system = |error: std::io::Error| match error.kind() {
-            ErrorKind::NotFound => Unreadable::DeadLink,
-            _ => Unreadable::System(error.to_string()),
-        };
-        let mut file = fs::File::open(path).map_err(system)?;
-        let length = file.metadata().map_err(system)?.len();
-        if length > LARGEST {
-            return Err(Unreadable::TooLarge(length));
-        }
-        let mut bytes = vec![0; length as usize];
-        match std::io::Read::read_exact(&mut file, &mut bytes) {
-            Ok(()) => Ok(bytes),
-            // It is being written at this very moment, or is no plain file.
-            Err(_) => fs::read(path).map_err(system),
-        }
+        read_plain(path, LARGEST)
     }
 }
 
-/// Collects the files of `root/part`, following symbolic links that stay inside `root`.
-fn walk(root: &Utf8Path, part: &str, found: &mut Vec<Listed>) {
+/// Reads a plain file of at most so many bytes. Anything else is not even opened: a pipe would wait for whoever
+/// writes into it.
+///
+/// # Errors
+/// Where it is not there, is no plain file or too large, or the system refuses.
+pub fn read_plain(path: &Utf8Path, most: u64) -> Result<Vec<u8>, Unreadable> {
+    use std::io::Read;
+    let system = |error: std::io::Error| match error.kind() {
+        ErrorKind::NotFound => Unreadable::DeadLink,
+        _ => Unreadable::System(error.to_string()),
+    };
+    let data = fs::metadata(path).map_err(system)?;
+    match data.len() {
+        _ if !data.is_file() => return Err(Unreadable::NotPlain),
+        length if length > most => return Err(Unreadable::TooLarge(length)),
+        _ => {}
+    }
+    let file = fs::File::open(path).map_err(system)?;
+    let mut bytes = Vec::with_capacity(data.len() as usize + 1);
+    // It may be written at this very moment, and grow.
+    file.take(most + 1).read_to_end(&mut bytes).map_err(system)?;
+    match bytes.len() as u64 > most {
+        true => Err(Unreadable::TooLarge(bytes.len() as u64)),
+        false => Ok(bytes),
+    }
+}
+
+fn listed(path: Utf8PathBuf, data: &fs::Metadata) -> Listed {
+    Listed { path, broken: (!data.is_file()).then_some(Unreadable::NotPlain) }
+}
+
+/// Collects the files of `root/part`, following symbolic links that stay inside `root`. Folders to which links lead
+/// are walked once.
+fn walk(root: &Utf8Path, part: &str, linked: &mut HashSet<Utf8PathBuf>, found: &mut Vec<Listed>) {
     for entry in WalkDir::new(root.join(part)) {
         let path = entry.as_ref().map_or_else(walkdir::Error::path, |entry| Some(entry.path()));
         let below = path.and_then(|path| path.strip_prefix(root).ok()).unwrap_or(part.as_ref());
         let path = below.to_string_lossy().into_owned();
         match entry {
-            Ok(entry) if entry.path_is_symlink() => follow(root, path, found),
-            Ok(entry) if entry.file_type().is_file() => found.push(Listed { path: path.into(), broken: None }),
-            Ok(_) => {}
+            Ok(entry) if entry.path_is_symlink() => follow(root, path, linked, found),
+            Ok(entry) if entry.file_type().is_dir() => {}
+            Ok(entry) => {
+                let broken = (!entry.file_type().is_file()).then_some(Unreadable::NotPlain);
+                found.push(Listed { path: path.into(), broken });
+            }
             Err(error) => {
                 let broken = Some(Unreadable::System(error.to_string()));
                 found.push(Listed { path: path.into(), broken });
@@ -100,7 +121,7 @@ fn walk(root: &Utf8Path, part: &str, found: &mut Vec<Listed>) {
 }
 
 /// Goes where a symbolic link leads, unless that is outside `root`, nowhere or back upwards.
-fn follow(root: &Utf8Path, path: String, found: &mut Vec<Listed>) {
+fn follow(root: &Utf8Path, path: String, linked: &mut HashSet<Utf8PathBuf>, found: &mut Vec<Listed>) {
     let here = root.join(&path);
     let broken = match here.canonicalize_utf8() {
         Err(_) => Unreadable::DeadLink,
@@ -108,11 +129,16 @@ fn follow(root: &Utf8Path, path: String, found: &mut Vec<Listed>) {
         Ok(target) if target.is_dir() => {
             let parent = here.parent().and_then(|parent| parent.canonicalize_utf8().ok());
             match parent {
-                Some(parent) if !parent.starts_with(&target) => return walk(root, &path, found),
+                Some(parent) if !parent.starts_with(&target) && linked.insert(target) => {
+                    return walk(root, &path, linked, found);
+                }
                 _ => Unreadable::DeadLink,
             }
         }
-        Ok(_) => return found.push(Listed { path: path.into(), broken: None }),
+        Ok(target) => match fs::metadata(target) {
+            Ok(data) => return found.push(listed(path.into(), &data)),
+            Err(error) => Unreadable::System(error.to_string()),
+        },
     };
     found.push(Listed { path: path.into(), broken: Some(broken) });
 }

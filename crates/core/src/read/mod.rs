@@ -14,7 +14,7 @@ use camino::{Utf8Path, Utf8PathBuf};
 use crate::source::{At, FileId, LayerId, LayerRequest};
 
 pub use crate::source::{Content, FileKind, LARGEST, LayerRole, SourceFile, Unreadable};
-pub use files::{CachedFiles, DiskFiles, Files, Listed, MemoryFiles, OverlayFiles};
+pub use files::{CachedFiles, DiskFiles, Files, Listed, MemoryFiles, OverlayFiles, read_plain};
 
 /// One member of the stack.
 #[derive(Clone, Debug)]
@@ -218,7 +218,11 @@ impl Project {
             let files = stack::standard_files();
             return files.get(&place).map(<[u8]>::to_vec).ok_or_else(|| std::io::ErrorKind::NotFound.into());
         }
-        std::fs::read(place)
+        // Pictures and films may be large, but have to be files.
+        files::read_plain(&place, u64::MAX - 1).map_err(|why| match why {
+            Unreadable::DeadLink => std::io::ErrorKind::NotFound.into(),
+            why => std::io::Error::other(why.to_string()),
+        })
     }
 
     /// The layer with this position.

@@ -274,7 +274,9 @@ fn add_layer(project: &mut Project, files: &dyn Files, found: Found, id: LayerId
         .collect();
     listed.extend(translations.map(|listed| (listed, FileKind::Words)));
     let media = listed.iter().filter(|(_, kind)| kind.is_media()).map(|(listed, _)| listed.path.clone()).collect();
-    let rest: Vec<_> = listed.into_iter().filter(|(_, kind)| *kind != FileKind::Media).collect();
+    // Of pictures and the like it is enough to know that they are there, unless that is in doubt.
+    let told = |(listed, kind): &(Listed, FileKind)| *kind != FileKind::Media || listed.broken.is_some();
+    let rest: Vec<_> = listed.into_iter().filter(told).collect();
     let mut read: Vec<SourceFile> = parallel::map(rest.len(), |at| {
         let (listed, kind) = rest[at].clone();
         if kind == FileKind::Page && !pages && listed.broken.is_none() {
@@ -315,6 +317,7 @@ fn kind_of(listed: &Listed) -> Option<FileKind> {
         "markup" => Some(FileKind::Template),
         "code" => Some(FileKind::Module),
         "points" => Some(FileKind::Manifest),
+        "media" | "words" | "preview" => Some(FileKind::Media),
         _ => None,
     }
 }

@@ -114,6 +114,9 @@ pub enum Unreadable {
     /// A symbolic link that leads nowhere or in a circle.
     #[error("this symbolic link leads nowhere, or in a circle")]
     DeadLink,
+    /// A pipe, a device, a socket.
+    #[error("this is no plain file: a pipe, a device or a socket")]
+    NotPlain,
     /// The system says no.
     #[error("this file can't be read: {0}")]
     System(String),

@@ -15,3 +15,5 @@ mod rules;
 mod scan;
 mod showing;
 mod splices;
+#[cfg(unix)]
+mod writing;

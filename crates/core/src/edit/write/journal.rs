@@ -1,0 +1,175 @@
+//! What is to become of files, written down before it is done.
+
+use std::fs::OpenOptions;
+use std::io::{self, ErrorKind};
+
+use camino::{Utf8Path, Utf8PathBuf};
+use serde::{Deserialize, Serialize};
+
+use super::disk::Disk;
+use super::{WriteError, missing_folders};
+
+/// One file.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Entry {
+    /// Where it lies, links followed.
+    pub path: Utf8PathBuf,
+    /// How it is shown to people.
+    pub shown: String,
+    /// Its text before; nothing where it is new.
+    pub before: Option<String>,
+    /// Its text after.
+    pub after: String,
+    /// Is it written in its place, since it has other names or another owner?
+    pub in_place: bool,
+}
+
+/// All that belongs to one change.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Record {
+    /// Folders that are made for it, the outermost first.
+    pub folders: Vec<Utf8PathBuf>,
+    /// The files.
+    pub entries: Vec<Entry>,
+}
+
+impl Entry {
+    /// Where its new text is put first, and its old one goes.
+    fn beside(&self) -> Utf8PathBuf {
+        self.path.with_file_name(format!(".{}.truehook-new", self.path.file_name().unwrap_or_default()))
+    }
+
+    pub fn failed(&self, error: io::Error) -> WriteError {
+        WriteError::System { shown: self.shown.clone(), error }
+    }
+
+    /// Puts the new text beside the file.
+    pub fn prepare(&self, disk: &dyn Disk) -> io::Result<()> {
+        if self.in_place {
+            return Ok(());
+        }
+        disk.write(&self.beside(), &self.after)?;
+        match self.before {
+            Some(_) => disk.take_after(&self.beside(), &self.path),
+            None => Ok(()),
+        }
+    }
+
+    /// Puts the new text in its place. What comes out has to be what had been read.
+    pub fn put(&self, disk: &dyn Disk) -> Result<(), WriteError> {
+        let beside = self.beside();
+        let Some(before) = &self.before else {
+            return disk.name(&beside, &self.path).map_err(|error| match error.kind() {
+                ErrorKind::AlreadyExists => WriteError::Exists(self.shown.clone()),
+                _ => self.failed(error),
+            });
+        };
+        if self.in_place {
+            return self.overwrite(disk, before, &self.after);
+        }
+        disk.exchange(&beside, &self.path).map_err(|error| self.failed(error))?;
+        match disk.read(&beside) {
+            Some(was) if was != *before => {
+                disk.exchange(&beside, &self.path).map_err(|error| self.failed(error))?;
+                Err(WriteError::Stale(self.shown.clone()))
+            }
+            _ => Ok(()),
+        }
+    }
+
+    /// Writes a file in its place, where it holds what it is to hold before.
+    fn overwrite(&self, disk: &dyn Disk, before: &str, after: &str) -> Result<(), WriteError> {
+        if disk.read(&self.path).as_deref() != Some(before) {
+            return Err(WriteError::Stale(self.shown.clone()));
+        }
+        let file = OpenOptions::new().write(true).open(&self.path).map_err(|error| self.failed(error))?;
+        disk.overwrite(&file, after).map_err(|error| self.failed(error))
+    }
+
+    /// Is the file what it was before, or what it is after, as far as can be seen? One that was being overwritten is
+    /// neither, but nobody else has written it.
+    fn is_ours(&self, disk: &dyn Disk) -> bool {
+        let now = disk.read(&self.path);
+        now == self.before || now.as_ref() == Some(&self.after) || self.in_place && self.is_torn(now.as_deref())
+    }
+
+    /// Was the file left in the middle of being overwritten?
+    fn is_torn(&self, now: Option<&str>) -> bool {
+        let (Some(now), Some(before)) = (now, &self.before) else { return false };
+        let same = now.bytes().zip(self.after.bytes()).take_while(|(a, b)| a == b).count();
+        // What follows what is written is what was there before.
+        before.as_bytes().get(same..).is_some_and(|rest| now.as_bytes()[same..] == *rest) || same == self.after.len()
+    }
+}
+
+impl Record {
+    pub fn new(entries: Vec<Entry>) -> Record {
+        let mut folders: Vec<Utf8PathBuf> = Vec::new();
+        for entry in &entries {
+            for folder in missing_folders(entry.path.parent().unwrap_or(Utf8Path::new("."))) {
+                if !folders.contains(&folder) {
+                    folders.push(folder);
+                }
+            }
+        }
+        Record { folders, entries }
+    }
+
+    /// Goes on with what was begun; where somebody has written in the meantime, undoes it. True where it is finished.
+    pub fn resume(&self, disk: &dyn Disk) -> bool {
+        let goes_on = self.entries.iter().all(|entry| entry.is_ours(disk)) && self.finish(disk).is_ok();
+        if !goes_on {
+            self.undo(disk);
+        }
+        self.clean(disk);
+        goes_on
+    }
+
+    fn finish(&self, disk: &dyn Disk) -> Result<(), WriteError> {
+        for folder in &self.folders {
+            disk.make_folder(folder).map_err(|error| WriteError::System { shown: folder.to_string(), error })?;
+        }
+        for entry in &self.entries {
+            let now = disk.read(&entry.path);
+            if now.as_ref() == Some(&entry.after) {
+                continue;
+            }
+            if entry.in_place {
+                entry.overwrite(disk, now.as_deref().unwrap_or_default(), &entry.after)?;
+                continue;
+            }
+            entry.prepare(disk).map_err(|error| entry.failed(error))?;
+            entry.put(disk)?;
+        }
+        Ok(())
+    }
+
+    /// Gives each file that holds what this was to write what it held before.
+    pub fn undo(&self, disk: &dyn Disk) {
+        for entry in self.entries.iter().rev() {
+            let now = disk.read(&entry.path);
+            let written = now.as_ref() == Some(&entry.after);
+            let torn = entry.in_place && now != entry.before && entry.is_torn(now.as_deref());
+            let (true, now) = (written || torn, now.unwrap_or_default()) else { continue };
+            // What can't be undone stays in the journal of what went wrong, and nothing better can be done.
+            match &entry.before {
+                None => drop(disk.remove(&entry.path)),
+                Some(before) if entry.in_place => drop(entry.overwrite(disk, &now, before)),
+                Some(before) => {
+                    let back = Entry { before: Some(entry.after.clone()), after: before.clone(), ..entry.clone() };
+                    drop(back.prepare(disk).map(|()| back.put(disk)));
+                }
+            }
+        }
+    }
+
+    /// Takes away what was put beside files, and folders that stayed empty.
+    pub fn clean(&self, disk: &dyn Disk) {
+        for entry in self.entries.iter().filter(|entry| !entry.in_place) {
+            drop(disk.remove(&entry.beside()));
+        }
+        for folder in self.folders.iter().rev() {
+            drop(disk.remove_folder(folder));
+        }
+    }
+}

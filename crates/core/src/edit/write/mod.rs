@@ -1,0 +1,176 @@
+//! The one place that writes: all files of a change, or none, also where the program is ended in the middle of it.
+//!
+//! A theme is [locked](Lock) while a command works on it, by a journal beside its manifest. Before anything is
+//! changed, the journal has what each file holds and is to hold; the next command that comes finds it, and finishes
+//! what was begun. Each new text is put beside its file in full and then exchanged with it, and what comes out of the
+//! exchange is looked at: where it isn't what had been read, somebody else has written in the meantime, and it goes
+//! back.
+
+mod disk;
+mod journal;
+mod lock;
+
+use std::io;
+
+use camino::{Utf8Path, Utf8PathBuf};
+
+use super::Change;
+pub use disk::{Disk, RealDisk};
+use journal::{Entry, Record};
+pub use lock::{JOURNAL, Left, Lock, is_locked_here, settle};
+
+/// Why nothing was written.
+#[derive(Debug, thiserror::Error)]
+#[non_exhaustive]
+pub enum WriteError {
+    /// The file is not any more what it was when it was read.
+    #[error("{0} was changed by somebody else in the meantime; nothing was written")]
+    Stale(String),
+    /// The file is there already.
+    #[error("{0} is there already; nothing was written")]
+    Exists(String),
+    /// The file must not be written.
+    #[error("{0} is read-only; nothing was written")]
+    ReadOnly(String),
+    /// What is to be written is no plain file.
+    #[error("{0} is no plain file; nothing was written")]
+    NotPlain(String),
+    /// The file is a link that leads out of the theme.
+    #[error("{0} is a link that leads out of the theme; nothing was written")]
+    Outside(String),
+    /// Another command is at work on the theme.
+    #[error("another command is at work on this theme: {0}; nothing was written")]
+    Busy(String),
+    /// The system refused.
+    #[error("{shown} can't be written: {error}; nothing was changed")]
+    System {
+        /// The file.
+        shown: String,
+        /// What the system said.
+        error: io::Error,
+    },
+}
+
+/// Writes all changes, or none, to a theme that is locked.
+///
+/// # Errors
+/// Where a file was changed in the meantime, must not be written, or the system refuses.
+pub fn write_all(lock: &mut Lock, changes: &[Change]) -> Result<(), WriteError> {
+    write_on(&RealDisk, lock, changes)
+}
+
+/// As [`write_all`], on some disk.
+///
+/// # Errors
+/// As for [`write_all`].
+pub fn write_on(disk: &dyn Disk, lock: &mut Lock, changes: &[Change]) -> Result<(), WriteError> {
+    let entries: Vec<Entry> = changes.iter().map(|change| entry(lock.theme(), change)).collect::<Result<_, _>>()?;
+    let record = Record::new(entries);
+    let system = |shown: &str, error| WriteError::System { shown: shown.to_string(), error };
+    lock.note(disk, &record).map_err(|error| system(JOURNAL, error))?;
+    let outcome = carry_out(disk, &record);
+    // What went wrong is undone; what went well needs no journal any more.
+    if outcome.is_err() {
+        record.undo(disk);
+    }
+    record.clean(disk);
+    lock.forget(disk);
+    outcome
+}
+
+/// Puts all new texts beside their files, and then in their places.
+fn carry_out(disk: &dyn Disk, record: &Record) -> Result<(), WriteError> {
+    for folder in &record.folders {
+        disk.make_folder(folder).map_err(|error| WriteError::System { shown: folder.to_string(), error })?;
+    }
+    for entry in &record.entries {
+        entry.prepare(disk).map_err(|error| entry.failed(error))?;
+    }
+    record.entries.iter().try_for_each(|entry| entry.put(disk))
+}
+
+/// Writes one file that belongs to no theme, in one go.
+///
+/// # Errors
+/// Where the system refuses, or something else than a plain file stands there.
+pub fn save(path: &Utf8Path, bytes: &[u8]) -> Result<(), WriteError> {
+    let system = |error| WriteError::System { shown: path.to_string(), error };
+    match std::fs::symlink_metadata(path) {
+        Ok(data) if !data.is_file() => return Err(WriteError::NotPlain(path.to_string())),
+        _ => {}
+    }
+    let folder = path.parent().filter(|folder| !folder.as_str().is_empty()).unwrap_or(Utf8Path::new("."));
+    let missing = missing_folders(folder);
+    let written = std::fs::create_dir_all(folder).and_then(|()| {
+        let mut file = tempfile::Builder::new();
+        #[cfg(unix)]
+        {
+            use std::os::unix::fs::PermissionsExt;
+            file.permissions(std::fs::Permissions::from_mode(0o666));
+        }
+        let mut file = file.prefix(".truehook-").tempfile_in(folder)?;
+        io::Write::write_all(&mut file, bytes)?;
+        if let Ok(data) = std::fs::metadata(path) {
+            file.as_file().set_permissions(data.permissions())?;
+        }
+        file.persist(path).map(drop).map_err(|error| error.error)
+    });
+    written.map_err(|error| {
+        missing.iter().rev().for_each(|folder| drop(std::fs::remove_dir(folder)));
+        system(error)
+    })
+}
+
+/// What is to become of one file, once it is certain that it may be written.
+fn entry(theme: &Utf8Path, change: &Change) -> Result<Entry, WriteError> {
+    let shown = change.shown.clone();
+    let system = |error| WriteError::System { shown: shown.clone(), error };
+    let there = match std::fs::symlink_metadata(&change.path) {
+        Ok(data) => Some(data),
+        Err(error) if error.kind() == io::ErrorKind::NotFound => None,
+        Err(error) => return Err(system(error)),
+    };
+    let (target, in_place) = match (&there, &change.before) {
+        (Some(_), None) => return Err(WriteError::Exists(shown)),
+        (None, Some(_)) => return Err(WriteError::Stale(shown)),
+        (None, None) => (change.path.clone(), false),
+        (Some(_), Some(before)) => {
+            // A link keeps leading where it leads; the file behind it changes.
+            let target = change.path.canonicalize_utf8().map_err(system)?;
+            let root = theme.canonicalize_utf8().map_err(system)?;
+            if change.path.starts_with(theme) && !target.starts_with(&root) {
+                return Err(WriteError::Outside(shown));
+            }
+            let data = std::fs::metadata(&target).map_err(system)?;
+            if !data.is_file() {
+                return Err(WriteError::NotPlain(shown));
+            }
+            if data.permissions().readonly() {
+                return Err(WriteError::ReadOnly(shown));
+            }
+            if std::fs::read(&target).map_err(system)? != *before {
+                return Err(WriteError::Stale(shown));
+            }
+            let in_place = disk::has_several_names(&data) || !disk::can_be_given(&data);
+            (target, in_place)
+        }
+    };
+    let text = |bytes: &[u8]| String::from_utf8(bytes.to_vec());
+    let no_text = |_| WriteError::NotPlain(shown.clone());
+    let before = change.before.as_deref().map(text).transpose().map_err(no_text)?;
+    Ok(Entry {
+        path: target,
+        shown: change.shown.clone(),
+        before,
+        after: text(&change.after).map_err(no_text)?,
+        in_place,
+    })
+}
+
+/// The folders on the way to one that are not there yet, the outermost first.
+fn missing_folders(folder: &Utf8Path) -> Vec<Utf8PathBuf> {
+    let there = |folder: &&Utf8Path| !folder.as_str().is_empty() && !folder.exists();
+    let mut missing: Vec<_> = folder.ancestors().take_while(there).map(Utf8Path::to_path_buf).collect();
+    missing.reverse();
+    missing
+}
