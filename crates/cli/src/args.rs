@@ -277,6 +277,15 @@ pub struct RenderArgs {
     /// Write the pages, all where none is named, into a folder: / is index.html, /log/ is log/index.html
     #[arg(long, value_name = "DIR")]
     pub into: Option<Utf8PathBuf>,
+    /// With --into: overwrite files of the folder that render did not write
+    #[arg(long, requires = "into")]
+    pub over: bool,
+    /// With --into: take away what render wrote there before and no longer needs
+    #[arg(long, requires = "into")]
+    pub clean: bool,
+    /// With --into: leave links between pages as they are, for a server; without it they lead from file to file
+    #[arg(long, requires = "into")]
+    pub absolute: bool,
     /// The language of the site, as in de; without it, the one that the preview names
     #[arg(long, value_name = "CODE")]
     pub language: Option<String>,

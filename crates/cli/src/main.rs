@@ -6,6 +6,7 @@ mod args;
 mod commands;
 mod output;
 mod progress;
+mod site_folder;
 mod watch;
 mod workshop;
 

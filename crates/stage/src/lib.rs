@@ -85,6 +85,7 @@ pub mod workers;
 
 pub use record::trace::{Failure, Note, Step, StepState, StepValues, Trace};
 pub use record::tree::{Origin, OutletName, Part, Segment, SegmentId, Tree};
+pub use site::links::{linked_by_file, page_file};
 pub use site::media::MediaFile;
 pub use site::preview::Preview;
 pub use site::{PageContent, PageInfo, Site};

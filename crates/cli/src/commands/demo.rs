@@ -11,6 +11,7 @@ use include_dir::{Dir, include_dir};
 use crate::Outcome;
 use crate::args::DemoArgs;
 use crate::output::style;
+use crate::site_folder::outside_themes;
 
 static DEMO: Dir = include_dir!("$CARGO_MANIFEST_DIR/../../demo");
 
@@ -87,6 +88,7 @@ const WALK: &[Step] = &[
 ];
 
 pub fn run(args: &DemoArgs) -> Result<Outcome> {
+    outside_themes(&args.into)?;
     let mut files = Vec::new();
     collect(&DEMO, &mut files);
     write_files(&args.into, &files)?;

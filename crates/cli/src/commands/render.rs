@@ -1,20 +1,20 @@
 //! `render`: pages as HTML.
 
-use std::fs;
 use std::io::Write;
 use std::sync::Arc;
 
 use anyhow::{Context, Result, bail};
-use camino::{Utf8Path, Utf8PathBuf};
+use camino::Utf8Path;
 use serde::Serialize;
 use truehook_core::link::Registry;
 use truehook_core::read::Project;
 use truehook_core::view::VERSION;
-use truehook_stage::{Rendered, Stage};
+use truehook_stage::{Rendered, Stage, linked_by_file, page_file};
 
 use crate::Outcome;
 use crate::args::{Format, RenderArgs};
 use crate::output::{self, failures};
+use crate::site_folder::SiteFolder;
 use crate::workshop;
 
 /// What `render --format json` prints.
@@ -24,6 +24,8 @@ struct PagesView {
     /// What no page can show.
     failures: Vec<failures::FailureView>,
     pages: Vec<PageView>,
+    /// What was written into the folder before, and is not needed any more.
+    left: Vec<String>,
 }
 
 #[derive(Serialize)]
@@ -44,20 +46,25 @@ pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
     let language = args.language.as_deref().map(|code| language(&registry, code)).transpose()?;
     let stage = Stage::in_language(registry.clone(), language);
     let paths = wanted(&stage, args)?;
-    if let Some(into) = &args.into {
-        check_target(into, &registry.project().layer(registry.project().top()).root)?;
-    }
+    let mut folder = args.into.as_ref().map(|into| SiteFolder::open(into, args.over)).transpose()?;
     let mut out = anstream::stdout().lock();
     let of_site = stage.failures();
     let lost = !of_site.is_empty();
     failures::write("the site", &of_site)?;
-    let mut view = PagesView { version: VERSION, failures: failures::views(of_site), pages: Vec::new() };
+    let mut view =
+        PagesView { version: VERSION, failures: failures::views(of_site), pages: Vec::new(), left: Vec::new() };
     let longest = paths.iter().map(|path| path.chars().count()).max().unwrap_or(0);
     let mut failed = 0;
-    workers.over(registry.clone())?.pages(&paths, |path, page| {
-        let Some(page) = page else { bail!("there is no page {path}") };
+    let rendered = workers.over(registry.clone())?.pages(&paths, |path, page| {
+        let Some(mut page) = page else { bail!("there is no page {path}") };
         failed += usize::from(!page.failures.is_empty());
-        let file = args.into.as_ref().map(|into| write(registry.project(), into, path, &page)).transpose()?;
+        if args.into.is_some() && !args.absolute {
+            page.html = linked_by_file(&page.html, path, |written| Some(stage.page(written)?.path.clone()));
+        }
+        let file = match (&mut folder, &args.into) {
+            (Some(folder), Some(into)) => Some(into.join(write(registry.project(), folder, path, &page)?).to_string()),
+            _ => None,
+        };
         if args.format == Format::Json {
             view.pages.push(page_view(path, file, page));
             return Ok(());
@@ -69,10 +76,18 @@ pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
             Some(file) => writeln!(out, "{path:<longest$}  {file}")?,
         }
         Ok(())
-    })?;
-    if let Some(into) = &args.into {
-        for (name, text) in stage.files() {
-            save(&into.join(name), text.as_bytes())?;
+    });
+    if let Some(folder) = &mut folder {
+        let ended = rendered.and_then(|()| end(folder, &stage, args));
+        // Also where it went no further, the folder knows what is ours.
+        view.left = ended.or_else(|error| folder.keep_list(&[]).and(Err(error)))?;
+    } else {
+        rendered?;
+    }
+    if let (Some(into), Format::Text) = (&args.into, args.format) {
+        for path in &view.left {
+            let what = if args.clean { "taken away" } else { "no longer needed; --clean takes it away" };
+            writeln!(out, "{}  {what}", into.join(path))?;
         }
     }
     if args.format == Format::Json {
@@ -117,43 +132,32 @@ fn wanted(stage: &Stage, args: &RenderArgs) -> Result<Vec<String>> {
     args.pages.iter().map(|path| workshop::page(stage, path)).collect()
 }
 
-/// Pages don't go among the theme's own files.
-fn check_target(into: &Utf8Path, theme: &Utf8Path) -> Result<()> {
-    if into.is_file() {
-        bail!("{into} is a file; a folder is needed");
+/// Writes what the site has beside its pages, and answers what is left of what was written before.
+fn end(folder: &mut SiteFolder, stage: &Stage, args: &RenderArgs) -> Result<Vec<String>> {
+    for (name, text) in stage.files() {
+        folder.write(&name, text.as_bytes())?;
     }
-    if into.canonicalize_utf8().is_ok_and(|into| into == theme) {
-        bail!("{into} is the theme's own folder; name another one");
+    let left = folder.end(args.pages.is_empty())?;
+    if args.clean {
+        folder.clean(&left)?;
     }
-    Ok(())
+    Ok(left)
 }
 
-/// Writes a page and the files that it refers to; `/log/` goes to `log/index.html`.
-fn write(project: &Project, into: &Utf8Path, path: &str, page: &Rendered) -> Result<String> {
-    let mut target: Utf8PathBuf = into.to_path_buf();
-    target.extend(path.split('/').filter(|part| !part.is_empty()));
-    if path.ends_with('/') {
-        target.push("index.html");
-    } else if target.extension().is_none() {
-        target.set_extension("html");
-    }
-    save(&target, page.html.as_bytes())?;
+/// Writes a page and the files that it refers to; answers the page's file, below the folder.
+fn write(project: &Project, folder: &mut SiteFolder, path: &str, page: &Rendered) -> Result<String> {
+    let target = page_file(path);
+    folder.write(&target, page.html.as_bytes())?;
     for (name, file) in &page.media {
-        let bytes = match &file.text {
-            Some(text) => text.as_bytes().to_vec(),
-            None => project.media(file.layer, &file.path).with_context(|| format!("{} can't be read", file.path))?,
-        };
-        save(&into.join(name), &bytes)?;
+        match &file.text {
+            Some(text) => folder.write(name, text.as_bytes())?,
+            None => {
+                let bytes = project.media(file.layer, &file.path);
+                folder.write(name, &bytes.with_context(|| format!("{} can't be read", file.path))?)?;
+            }
+        }
     }
-    Ok(target.to_string())
-}
-
-/// Writes a file in one go, so that a half-written one is never there.
-fn save(target: &Utf8Path, bytes: &[u8]) -> Result<()> {
-    if fs::read(target).is_ok_and(|known| known == bytes) {
-        return Ok(());
-    }
-    Ok(truehook_core::edit::save(target, bytes)?)
+    Ok(target)
 }
 
 fn page_view(path: &str, file: Option<String>, page: Rendered) -> PageView {

@@ -223,7 +223,8 @@ fn a_trace_tells_order_states_and_values() {
 #[test]
 fn the_demo_walks_through_the_main_job() {
     let terminal = Terminal::new();
-    let said = terminal.types("demo --into walk").ends(0);
+    terminal.types("demo --into walk").ends(2).says("lies in the theme's own folder");
+    let said = terminal.types_in(".", "demo --into walk").ends(0);
     said.says("$ truehook check walk/foreshore walk/tide-kit walk/saltmarsh")
         .says("nothing wrong in foreshore")
         .says("why region:tide-board")
@@ -234,12 +235,12 @@ fn the_demo_walks_through_the_main_job() {
         .says("+    {{ place(\"region:tide-board\") }}")
         .says("more lines; type it yourself")
         .says("walk/site/visit/index.html");
-    assert!(terminal.path("marsh/walk/site/index.html").exists());
-    assert!(terminal.read("marsh/walk/site-de/index.html").contains("Zum Text springen"));
-    terminal.types("demo --into walk").ends(0);
-    let terminal = terminal.file("marsh/walk/saltmarsh/code/cards.js", "// mine\n");
-    terminal.types("demo --into walk").ends(2).says("was changed since the demo was written");
-    assert_eq!(terminal.read("marsh/walk/saltmarsh/code/cards.js"), "// mine\n");
+    assert!(terminal.path("walk/site/index.html").exists());
+    assert!(terminal.read("walk/site-de/index.html").contains("Zum Text springen"));
+    terminal.types_in(".", "demo --into walk").ends(0);
+    let terminal = terminal.file("walk/saltmarsh/code/cards.js", "// mine\n");
+    terminal.types_in(".", "demo --into walk").ends(2).says("was changed since the demo was written");
+    assert_eq!(terminal.read("walk/saltmarsh/code/cards.js"), "// mine\n");
 }
 
 #[test]

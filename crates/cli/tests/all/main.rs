@@ -5,6 +5,7 @@ mod check;
 mod contained;
 mod documents;
 mod fixture;
+mod folders;
 mod json;
 mod look;
 mod mends;

@@ -74,3 +74,54 @@ fn data_in_scripts_may_be_deep_but_not_without_end() {
     with(600).ends(0);
     with(100_000).ends(1).says("nested more than 1000 deep");
 }
+
+#[cfg(unix)]
+#[test]
+fn what_is_no_plain_file_is_never_opened() {
+    use std::os::unix::fs::symlink;
+    use std::os::unix::net::UnixListener;
+    for path in [
+        "markup/a.html",
+        "code/a.js",
+        "media/a.css",
+        "media/a.png",
+        "points/a.toml",
+        "preview/pages/a.toml",
+        "preview/site.toml",
+        "words/a.po",
+    ] {
+        let terminal = Terminal::new();
+        let whole = terminal.path(&format!("marsh/{path}"));
+        std::fs::create_dir_all(whole.parent().unwrap()).unwrap();
+        // Reading from a socket, or without end from a device, would be waited for.
+        let socket = UnixListener::bind(&whole).unwrap();
+        let found = terminal.types("check").ends(1).says("no plain file").findings();
+        assert!(found.len() == 1 && found[0].1.starts_with(path), "{path}: {found:?}");
+        terminal.types("render /page/");
+        drop(socket);
+        for (to, told) in
+            [("/dev/zero", "leads out of the theme's folder"), ("/etc/passwd", "leads out of the theme's folder")]
+        {
+            std::fs::remove_file(&whole).unwrap();
+            symlink(to, &whole).unwrap();
+            let found = terminal.types("check").ends(1).says(told).findings();
+            assert!(found.len() == 1 && found[0].1.starts_with(path), "{path}: {found:?}");
+        }
+    }
+    let terminal = Terminal::new();
+    let _socket = UnixListener::bind(terminal.path("marsh/base.json")).unwrap();
+    terminal.types("check --baseline base.json").ends(2).says("no plain file");
+    terminal.types("render --into base.json").ends(2).says("is no folder");
+}
+
+#[cfg(unix)]
+#[test]
+fn folders_that_lead_to_each_other_are_walked_once() {
+    use std::os::unix::fs::symlink;
+    let terminal =
+        Terminal::new().file("marsh/markup/a/one.html", "<p>1</p>").file("marsh/markup/b/two.html", "<p>2</p>");
+    symlink("../b", terminal.path("marsh/markup/a/b")).unwrap();
+    symlink("../a", terminal.path("marsh/markup/b/a")).unwrap();
+    let said = terminal.types("check").ends(1).says("in a circle");
+    assert!(said.findings().len() < 12, "{}", said.stdout);
+}

@@ -3,6 +3,7 @@
 
 pub mod feed;
 pub mod globals;
+pub mod links;
 pub mod media;
 pub mod menus;
 pub mod preview;
