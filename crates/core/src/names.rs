@@ -1,5 +1,7 @@
 //! Names: how they are spelt, and which known one a misspelt one was meant to be.
 
+use rapidfuzz::distance::osa::{Args, BatchComparator};
+
 /// The longest a name may be, in bytes.
 pub const LONGEST: usize = 64;
 /// How points, kinds and layers are spelt, for messages.
@@ -60,17 +62,33 @@ fn best<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Option<(usi
     let own = name.strip_suffix(extension).unwrap_or(name);
     let mut best: Option<(usize, &str)> = None;
     let mut within_two = 0;
+    let reach = reach(own);
+    let letters = letters_of(own);
+    // What is asked of many names is worked out once.
+    let compared = BatchComparator::new(own.chars());
+    let within = Args::default().score_cutoff(reach.max(2));
     for word in known {
-        if word == name || stem(word).len().abs_diff(own.len()) > reach(own) {
+        let other = stem(word);
+        if word == name || other.len().abs_diff(own.len()) > reach {
             continue;
         }
-        let distance = strsim::osa_distance(own, stem(word));
+        // An edit takes one letter away and brings one.
+        let theirs = letters_of(other);
+        if (letters & !theirs).count_ones().max((theirs & !letters).count_ones()) as usize > reach.max(2) {
+            continue;
+        }
+        let Some(distance) = compared.distance_with_args(other.chars(), &within) else { continue };
         within_two += usize::from(distance <= 2);
-        if distance <= reach(own) && best.is_none_or(|(least, held)| (distance, word) < (least, held)) {
+        if distance <= reach && best.is_none_or(|(least, held)| (distance, word) < (least, held)) {
             best = Some((distance, word));
         }
     }
     best.map(|(distance, word)| (distance, word, within_two == 1))
+}
+
+/// The letters of a name, as bits; some share one.
+fn letters_of(name: &str) -> u64 {
+    name.bytes().fold(0, |letters, byte| letters | 1 << (byte & 63))
 }
 
 /// How many edits away a name can be and still be a likely misspelling.

@@ -19,6 +19,9 @@ use super::count;
 const NEAR: usize = 4;
 /// More places than this are counted, not shown.
 const SHOWN: usize = 6;
+/// Of texts longer than this, in bytes, only what is around the marks is shown: so much on each side.
+const LONG: usize = 1000;
+const AROUND: usize = 80;
 /// From so many findings on they are put into words several at a time.
 const MANY: usize = 256;
 
@@ -35,7 +38,11 @@ pub fn write<'f>(
     let lines = Lines::of(registry, &findings);
     let text = |finding: &&Finding| {
         let pieces = pieces(registry, &lines, finding, near);
-        renderer.render(&[group(finding, &pieces)])
+        let mut text = renderer.render(&[group(finding, &pieces)]);
+        for (told, right) in pieces.iter().filter_map(|piece| piece.origin.as_ref()) {
+            text = text.replacen(told, right, 1);
+        }
+        text
     };
     if findings.len() < MANY {
         return findings.iter().try_for_each(|finding| Ok(writeln!(out, "{}\n", text(finding))?));
@@ -67,6 +74,57 @@ struct Piece {
     text: String,
     /// Spans in the text, what to say there, and whether it is the primary place.
     marks: Vec<(std::ops::Range<usize>, String, bool)>,
+    /// Where the text is cut: the place as it would be told by that, and as it is.
+    origin: Option<(String, String)>,
+}
+
+impl Piece {
+    /// Leaves of long lines what is around the marks.
+    fn cut(&mut self) {
+        let bounds = |start: usize, end: usize| {
+            let (mut start, mut end) = (start.saturating_sub(AROUND), (end + AROUND).min(self.text.len()));
+            while !self.text.is_char_boundary(start) {
+                start -= 1;
+            }
+            while !self.text.is_char_boundary(end) {
+                end += 1;
+            }
+            start..end
+        };
+        // What of the text stays, in order; places close together stay with what is between them.
+        let mut kept: Vec<std::ops::Range<usize>> = Vec::new();
+        let mut marks: Vec<&(std::ops::Range<usize>, String, bool)> = self.marks.iter().collect();
+        marks.sort_by_key(|(span, ..)| span.start);
+        for (span, ..) in marks {
+            let around = bounds(span.start, span.end.min(span.start + AROUND));
+            match kept.last_mut() {
+                Some(last) if around.start <= last.end => last.end = last.end.max(around.end),
+                _ => kept.push(around),
+            }
+        }
+        let mut text = String::new();
+        let mut moved: Vec<(usize, usize)> = Vec::new();
+        for part in kept {
+            if part.start > 0 {
+                text.push('…');
+            }
+            moved.push((part.start, text.len()));
+            text.push_str(&self.text[part.clone()]);
+            if part.end < self.text.len() {
+                text.push('…');
+            }
+        }
+        let now = |at: usize| {
+            let (start, new) = moved.iter().rev().find(|(start, _)| *start <= at).copied().unwrap_or((0, 0));
+            (new + (at - start)).min(text.len())
+        };
+        let marks = self.marks.iter().map(|(span, label, primary)| {
+            let end = span.end.min(span.start + AROUND);
+            (now(span.start)..now(end), label.clone(), *primary)
+        });
+        self.marks = marks.collect();
+        self.text = text;
+    }
 }
 
 fn pieces(registry: &Registry, lines: &Lines<'_>, finding: &Finding, near: &Utf8Path) -> Vec<Piece> {
@@ -103,7 +161,18 @@ fn pieces(registry: &Registry, lines: &Lines<'_>, finding: &Finding, near: &Utf8
         });
         let shown = registry.project().shown(first.file);
         let path = if near.as_str().is_empty() { shown } else { join(near, &shown) };
-        pieces.push(Piece { path, first_line: from, text: window.to_string(), marks: marks.collect() });
+        let (line, column) = index.position(first.span.start);
+        let mut piece =
+            Piece { path, first_line: from, text: window.to_string(), marks: marks.collect(), origin: None };
+        if window.len() > LONG {
+            piece.cut();
+            let before = piece.marks.first().map_or("", |(span, ..)| &piece.text[..span.start]);
+            let last = before.rsplit('\n').next().unwrap_or_default().chars().count() + 1;
+            let at = from + before.matches('\n').count();
+            let place = |line: usize, column: usize| format!("{}:{line}:{column}", piece.path);
+            piece.origin = Some((place(at, last), place(line, column)));
+        }
+        pieces.push(piece);
     }
     pieces
 }

@@ -64,7 +64,7 @@ pub(super) fn absent(ties: Ties<'_>, missed: &Missed, reached: &Reached, referen
     if missed.blind.placements {
         return Vec::new();
     }
-    let chains = Chains { ground: ties.names.ground, meant: &missed.meant_templates };
+    let chains = Chains { ground: ties.names.ground, meant: &missed.meant_templates, parents: Some(&missed.parents) };
     let looking = Looking { ties, chains, missed, reached, references };
     let mut absences: Vec<Absence> = looking.points().filter_map(|point| looking.absence(point)).collect();
     absences.extend(looking.partial_losses());

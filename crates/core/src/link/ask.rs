@@ -170,7 +170,7 @@ impl Registry {
 /// Templates.
 impl Registry {
     fn chains(&self) -> Chains<'_> {
-        Chains { ground: &self.ground, meant: &self.missed.meant_templates }
+        Chains { ground: &self.ground, meant: &self.missed.meant_templates, parents: Some(&self.missed.parents) }
     }
 
     /// The template that a file extends.

@@ -18,11 +18,26 @@ pub(super) type MeantTemplates = FxHashMap<Name, FileId>;
 pub(super) struct Chains<'c> {
     pub ground: &'c Ground,
     pub meant: &'c MeantTemplates,
+    /// What each template extends, where that has been looked up for all of them.
+    pub parents: Option<&'c FxHashMap<FileId, FileId>>,
 }
 
 impl Chains<'_> {
     /// The template that a file extends.
     pub fn parent_of(&self, file: FileId) -> Option<FileId> {
+        match self.parents {
+            Some(parents) => parents.get(&file).copied(),
+            None => self.find_parent(file),
+        }
+    }
+
+    /// What each template extends, looked up once.
+    pub fn all_parents(&self) -> FxHashMap<FileId, FileId> {
+        let templates = self.ground.files().map(|(file, _)| file).filter(|file| self.ground.template(*file).is_some());
+        templates.filter_map(|file| Some((file, self.find_parent(file)?))).collect()
+    }
+
+    fn find_parent(&self, file: FileId) -> Option<FileId> {
         let target = self.ground.template(file)?.extends()?.target?;
         let layer = self.ground.project.file(file).layer;
         let meant = || meant_template(self.ground, &target, file).map(|(_, file)| file);
@@ -80,13 +95,19 @@ impl Chains<'_> {
     /// The blocks of a template that no template which it extends has, so that nothing shows them. Nothing where
     /// not all of those can be seen.
     pub fn lost_blocks(&self, file: FileId) -> Vec<Named> {
+        let blocks = self.ground.template(file).and_then(|template| template.sections.first());
+        let all = blocks.into_iter().flat_map(|section| &section.blocks).copied();
+        // Most are in the very next template, and then nothing further has to be looked at.
+        let next = self.parent_of(file).and_then(|next| self.ground.template(next));
+        let left: Vec<Named> = all.filter(|block| next.is_none_or(|next| next.block(block.name).is_none())).collect();
+        if left.is_empty() {
+            return left;
+        }
         let chain = self.chain(file);
         if chain.len() < 2 || !self.chain_is_whole(&chain) {
             return Vec::new();
         }
-        let blocks = self.ground.template(file).and_then(|template| template.sections.first());
-        let all = blocks.into_iter().flat_map(|section| &section.blocks).copied();
-        all.filter(|block| self.block_from(&chain, 1, block.name).is_none()).collect()
+        left.into_iter().filter(|block| self.block_from(&chain, 1, block.name).is_none()).collect()
     }
 
     /// The first template of a chain, from a level on, that has the block.

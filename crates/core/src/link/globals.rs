@@ -101,6 +101,9 @@ pub(super) fn link_globals(names: Names<'_>, refs: &mut Refs) {
         if point.needs.iter().any(|(needed, _)| needed.address.is_none_or(|address| !names.declared.has(address))) {
             continue;
         }
+        if script.uses.is_empty() {
+            continue;
+        }
         let needs = names.all_needs(point);
         for used in &script.uses {
             let outcome = find_global(names, &giving, (*address, *file), &needs, used);

@@ -6,7 +6,7 @@ use super::chains::MeantTemplates;
 use super::ground::Blind;
 use super::reference::{Link, Meant, Target, Wanted};
 use crate::address::Address;
-use crate::source::LayerId;
+use crate::source::{FileId, LayerId};
 
 /// One thing that is asked for and isn't there.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -37,6 +37,8 @@ pub struct Unheard {
 /// What is missing, and what that leaves in the dark.
 #[derive(Default)]
 pub(super) struct Missed {
+    /// What each template extends, also where its name is misspelt.
+    pub parents: FxHashMap<FileId, FileId>,
     pub misses: Vec<Miss>,
     /// All that is referred to, what was most likely meant included.
     pub referred: FxHashSet<Target>,

@@ -26,17 +26,15 @@ impl Names<'_> {
 
     /// All that an asset or component needs, directly or through others, without itself.
     pub fn all_needs(&self, point: &Said) -> Vec<Address> {
+        let mut seen = FxHashSet::default();
         let mut found = self.needs_of(point);
+        found.retain(|address| seen.insert(*address));
         let mut at = 0;
         while let Some(needed) = found.get(at).copied() {
             let further = self.needs_of(&self.declared.points[&needed]);
-            found.extend(
-                further.into_iter().filter(|next| *next != point.address && !found.contains(next)).collect::<Vec<_>>(),
-            );
+            found.extend(further.into_iter().filter(|next| *next != point.address && seen.insert(*next)));
             at += 1;
         }
-        let mut seen = FxHashSet::default();
-        found.retain(|address| seen.insert(*address));
         found
     }
 }

@@ -9,6 +9,7 @@ use super::absence::{Absence, absent};
 use super::arguments::MissingArgument;
 use super::assets::{Carried, carry};
 use super::attach::attach;
+use super::chains::Chains;
 use super::conditions::Conditions;
 use super::declare::{Declared, declare};
 use super::feeds::link_feeds;
@@ -221,7 +222,9 @@ fn link_facts(project: Project, facts: Vec<Facts>, partly: bool, unheard: Unhear
         inline,
     ];
     let (references, referred) = joined(all);
-    let missed = miss(names, &attached.renderers, &references, referred, unheard);
+    let mut missed = miss(names, &attached.renderers, &references, referred, unheard);
+    let chains = Chains { ground: &ground, meant: &missed.meant_templates, parents: None };
+    missed.parents = chains.all_parents();
     let ties = Ties { names, attached: &attached, used: &used, filled: &filled, carried: &carried };
     let reached = reach(ties, &missed, &references);
     let absences = absent(ties, &missed, &reached, &references);

@@ -134,6 +134,11 @@ impl Attaching<'_> {
             Runs::Partial(address, _) => return address.to_string() == named.name.as_str(),
             Runs::Callback(call, _) => call,
         };
+        // Both end with the name of the function; that is soon seen, and most differ in it.
+        let ends = |name: &Name| name.as_bytes().last_chunk::<6>().copied();
+        if ends(&call.raw).zip(ends(&named.name)).is_some_and(|(one, other)| one != other) {
+            return false;
+        }
         let (prefix, rest) = Prefix::split(&named.name);
         let same_layer = match prefix {
             Prefix::None => layer == from,

@@ -76,7 +76,7 @@ pub(super) fn include(names: Names<'_>) -> Included {
 /// Ties the blocks of a template that extends another one to those that they take the place of.
 fn link_blocks(names: Names<'_>, file: FileId, shape: &TemplateShape, refs: &mut Refs) {
     static NONE: LazyLock<MeantTemplates> = LazyLock::new(MeantTemplates::default);
-    let chains = Chains { ground: names.ground, meant: &NONE };
+    let chains = Chains { ground: names.ground, meant: &NONE, parents: None };
     let Some(parent) = chains.parent_of(file) else { return };
     let chain = chains.chain(file);
     let whole = chains.chain_is_whole(&chain);

@@ -76,7 +76,7 @@ struct Reading<'r> {
 impl Reading<'_> {
     fn chains(&self) -> Chains<'_> {
         static NONE: LazyLock<MeantTemplates> = LazyLock::new(MeantTemplates::default);
-        Chains { ground: self.names.ground, meant: &NONE }
+        Chains { ground: self.names.ground, meant: &NONE, parents: None }
     }
 
     fn resolve(&self, file: FileId, read: &Read) -> (Place, Name, Outcome) {

@@ -55,7 +55,7 @@ pub(super) fn reach(ties: Ties<'_>, missed: &Missed, references: &[Reference]) -
             meant.extend(miss.references.iter().map(|at| (references[*at].from, target.target)));
         }
     }
-    let chains = Chains { ground: ties.names.ground, meant: &missed.meant_templates };
+    let chains = Chains { ground: ties.names.ground, meant: &missed.meant_templates, parents: Some(&missed.parents) };
     Reaching { ties, chains, missed, meant }.reached()
 }
 

@@ -61,8 +61,8 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
 
 /// In what a file is a copy of a bundled one; nothing where it is none.
 fn same(registry: &Registry, file: FileId, point: &Point, bundled: FileId) -> Option<String> {
-    let text = |file: FileId| registry.project().file(file).text().split_whitespace().collect::<Vec<_>>().join(" ");
-    if text(file) == text(bundled) {
+    let words = |file: FileId| registry.project().file(file).text().split_whitespace();
+    if words(file).eq(words(bundled)) {
         return Some("is a copy of one".to_string());
     }
     let Shape::Script(script) = &registry.facts(file).shape else { return None };

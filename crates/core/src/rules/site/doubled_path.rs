@@ -1,5 +1,7 @@
 //! Two pages have one path
 
+use rustc_hash::FxHashMap;
+
 use crate::link::Registry;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::{Named, Shape};
@@ -40,20 +42,19 @@ title = "Logbook"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    let mut known: Vec<(LayerId, Named, FileId)> = Vec::new();
+    let mut known: FxHashMap<(LayerId, &str), (Named, FileId)> = FxHashMap::default();
     for (at, facts) in registry.all_facts().iter().enumerate() {
         let Shape::Page(page) = &facts.shape else { continue };
         let Some(path) = page.path else { continue };
         let file = FileId(at as u32);
         let layer = registry.project().file(file).layer;
-        let same = |path: &str| path.trim_end_matches('/').to_string();
-        let first = known.iter().find(|(of, other, _)| *of == layer && same(&other.name) == same(&path.name));
-        if let Some((_, other, of)) = first {
+        let first = known.get(&(layer, path.name.as_str().trim_end_matches('/'))).copied();
+        if let Some((other, of)) = first {
             let message = format!("two pages have the path `{}`, and only one of them can be shown", path.name);
             let finding = Finding::new(&RULE, layer, message).at(registry, Place { file, at: path.at }, "this one");
-            let finding = finding.at(registry, Place { file: *of, at: other.at }, "and this one");
+            let finding = finding.at(registry, Place { file: of, at: other.at }, "and this one");
             found.push(finding.mend("give one of them another path"));
         }
-        known.push((layer, path, file));
+        known.entry((layer, path.name.as_str().trim_end_matches('/'))).or_insert((path, file));
     }
 }
