@@ -129,17 +129,20 @@ pub fn apply(registry: &Registry, findings: &mut Vec<Finding>) -> usize {
     ignored
 }
 
+/// Would this finding be accepted?
+type Accepts<'i> = Box<dyn Fn(&Finding) -> bool + 'i>;
+
 /// A slip of the pen in an ignore, and what it would accept without that.
 struct Slip<'i> {
     wrong: Named,
     near: String,
-    accepted: Box<dyn Fn(&Finding) -> bool + 'i>,
+    accepted: Accepts<'i>,
 }
 
 /// The slip in an ignore that ignores nothing, if that is what is wrong with it.
 fn slip<'i>(registry: &'i Registry, ignore: &'i Ignore<'i>, findings: &[Finding]) -> Option<Slip<'i>> {
     let rule = ignore.rule();
-    let (wrong, near, accepted): (Named, String, Box<dyn Fn(&Finding) -> bool>) = match ignore {
+    let (wrong, near, accepted): (Named, String, Accepts<'i>) = match ignore {
         _ if !ignore.is_reasoned() => return None,
         _ if !is_rule(&rule.name) => {
             let near = certain(&rule.name, ALL.iter().map(|rule| rule.name))?;
