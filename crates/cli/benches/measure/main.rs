@@ -13,6 +13,7 @@
 mod again;
 mod stage;
 mod tree;
+mod workers;
 
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
@@ -52,6 +53,9 @@ fn main() {
         stage::print(&folder, words.get(1).map(String::as_str));
         let _ = std::fs::remove_dir_all(&folder);
         return;
+    }
+    if words.first().map(String::as_str) == Some("workers") {
+        return workers::print(std::path::Path::new(env!("CARGO_BIN_EXE_truehook")));
     }
     if words.first().map(String::as_str) == Some("again") {
         written(again::print(&folder, 1), folder.as_str());
