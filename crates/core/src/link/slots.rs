@@ -135,8 +135,7 @@ impl Attaching<'_> {
             Runs::Callback(call, _) => call,
         };
         // Both end with the name of the function; that is soon seen, and most differ in it.
-        let ends = |name: &Name| name.as_bytes().last_chunk::<6>().copied();
-        if ends(&call.raw).zip(ends(&named.name)).is_some_and(|(one, other)| one != other) {
+        if function_of(call.raw) != function_of(named.name) {
             return false;
         }
         let (prefix, rest) = Prefix::split(&named.name);
@@ -200,4 +199,10 @@ impl Attaching<'_> {
         let target = Target::Slot(slots[at].place);
         Some(Meant { written: near.into(), target, certain })
     }
+}
+
+/// The function in the name of a callback.
+fn function_of(name: Name) -> &'static str {
+    let text = name.as_str();
+    text.rfind('#').map_or(text, |at| &text[at + 1..])
 }
