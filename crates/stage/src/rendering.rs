@@ -2,6 +2,7 @@
 
 use std::cell::{Cell, RefCell};
 use std::collections::HashMap;
+use std::sync::atomic::AtomicBool;
 use std::sync::{Arc, Mutex};
 
 use indexmap::IndexMap;
@@ -31,6 +32,8 @@ pub struct Shared {
     pub watch: Arc<Watch>,
     /// How often each callback had to be stopped so far.
     pub stopped: Mutex<HashMap<Callback, usize>>,
+    /// Had any?
+    pub any_stopped: AtomicBool,
 }
 
 /// The names of slots and templates, made once for all pages.
@@ -83,7 +86,14 @@ impl Names {
 
 impl Shared {
     pub fn new(registry: Arc<Registry>, watch: Arc<Watch>) -> Shared {
-        Shared { names: Names::new(&registry), media: Media::default(), watch, stopped: Mutex::default(), registry }
+        Shared {
+            names: Names::new(&registry),
+            media: Media::default(),
+            watch,
+            stopped: Mutex::default(),
+            any_stopped: AtomicBool::new(false),
+            registry,
+        }
     }
 }
 

@@ -27,6 +27,8 @@
   const escape = (text) => text.replace(/[&<>"']/g, (c) => escapes[c]);
 
   function print(value) {
+    // Most are texts.
+    if (typeof value === "string") return escape(value);
     if (value === null || value === undefined || value === false) return "";
     const markup = textOf(value);
     if (markup !== undefined) return markup;
