@@ -102,6 +102,28 @@ fn disagreement(before: &Shown, sown: &Sown, spot: &Spot) -> Option<String> {
     (after == *before).then(|| format!("an error changes no page: [{}] {}", error.rule, error.message))
 }
 
+/// What hangs on a mistake, by its class: the rule that tells the mistake, and the one that has to speak of what it
+/// leaves behind once the first is off.
+const LEFT: [(&str, &str, &str); 3] = [
+    ("include", "missing-file", "unreached-template"),
+    ("module", "missing-import", "idle-callback"),
+    ("message", "untranslated", "unused-message"),
+];
+
+/// Is what a mistake leaves behind silent, though the rule that tells the mistake itself is off?
+fn hides(sown: &Sown, spot: &Spot) -> Option<String> {
+    let (_, off, left) = LEFT.iter().find(|(class, ..)| *class == spot.slip.class)?;
+    let mut files = sown.with(spot);
+    let manifest = format!("{ROOT}/truehook.toml");
+    let text = files.get(manifest.as_str().into()).map(|bytes| String::from_utf8_lossy(bytes).into_owned())?;
+    files.insert(manifest, format!("{text}\n[check]\nrules = {{ {off} = \"off\" }}\n"));
+    let findings = serious(&link(&files));
+    let said: Vec<String> = findings.iter().map(|finding| format!("[{}] {}", finding.rule, finding.message)).collect();
+    let told = findings.iter().any(|finding| finding.rule == *left);
+    let quiet = findings.iter().all(|finding| finding.rule != *off);
+    (!told || !quiet).then(|| format!("with {off} off, {left} is not told: {said:#?}"))
+}
+
 /// What shows on no page of the preview: translations into a language that it is not in, defaults where something
 /// is chosen, sheets that pages only name, orders, and what is added to be lost.
 const UNSEEN: [&str; 16] = [
@@ -183,6 +205,14 @@ fn what_goes_wrong_in_sown_themes_is_told() {
                 && let Some(why) = disagreement(&before, &sown, spot)
             {
                 disagreements.push(format!("seed {seed}, {}: `{}`: {why}", spot.slip.class, spot.slip.wrong));
+            }
+            if LEFT.iter().any(|(class, ..)| *class == spot.slip.class) {
+                let entry = score.entry("a rule is off that told it").or_default();
+                entry.all += 1;
+                match hides(&sown, spot) {
+                    None => entry.told += 1,
+                    Some(why) => complaints.push(format!("off: seed {seed}, {}: {why}", spot.slip.class)),
+                }
             }
             let entry = score.entry(spot.slip.class).or_default();
             entry.all += 1;
