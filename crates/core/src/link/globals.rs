@@ -3,7 +3,7 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::files::{alone, file_name};
-use super::inline::defined_inline;
+use super::ground::Ground;
 use super::names::Names;
 use super::paths::{path_from, relative_path};
 use super::reference::{Link, Meant, Outcome, Target, Wanted};
@@ -25,7 +25,7 @@ pub(super) struct Giving {
     /// What is defined by files that no script declares.
     loose: FxHashMap<Name, FileId>,
     /// What scripts in the markup define.
-    inline: FxHashSet<Name>,
+    pub inline: FxHashSet<Name>,
 }
 
 impl Giving {
@@ -198,4 +198,18 @@ fn media_named(names: Names<'_>, path: &str) -> Target {
         Some((layer, path)) => names.ground.media_target(layer, &path),
         None => Target::Media(path.into()),
     }
+}
+
+/// The templates that have scripts in their markup.
+pub(super) fn templates_with<'g>(ground: &'g Ground) -> impl Iterator<Item = FileId> + 'g {
+    ground
+        .files()
+        .filter(|(file, _)| ground.template(*file).is_some_and(|one| !one.scripts.is_empty()))
+        .map(|(file, _)| file)
+}
+
+/// The global names that scripts in the markup define.
+fn defined_inline<'g>(ground: &'g Ground) -> impl Iterator<Item = Name> + 'g {
+    let scripts = templates_with(ground).filter_map(|file| ground.template(file)).flat_map(|one| &one.scripts);
+    scripts.filter(|inline| !inline.script.module).flat_map(|inline| inline.script.defines.iter().copied())
 }

@@ -3,7 +3,7 @@
 use rustc_hash::FxHashSet;
 
 use super::assets::Carried;
-use super::globals::Giving;
+use super::globals::{Giving, templates_with};
 use super::ground::Ground;
 use super::names::Names;
 use super::point::Renderer;
@@ -11,7 +11,6 @@ use super::reference::{Link, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use super::slots::Attached;
 use crate::address::{Address, Kind};
-use crate::name::Name;
 use crate::names::certain;
 use crate::scan::{Named, TemplateRef, TemplateVerb};
 use crate::source::{FileId, Place};
@@ -24,7 +23,6 @@ pub(super) fn link_inline(names: Names<'_>, attached: &Attached, carried: &Carri
     }
     let giving = Giving::learn(names);
     let everywhere = everywhere(names, carried);
-    let defined: FxHashSet<Name> = defined_inline(names.ground).collect();
     for file in templates_with(names.ground).filter(|file| names.ground.project.file(*file).layer.index() > 0) {
         let Some(template) = names.ground.template(file) else { continue };
         let included = is_included(names.ground, file);
@@ -35,7 +33,7 @@ pub(super) fn link_inline(names: Names<'_>, attached: &Attached, carried: &Carri
         for used in template.scripts.iter().flat_map(|inline| &inline.script.uses) {
             let from = Place { file, at: used.at };
             let outcome = match giving.givers(used.name) {
-                _ if defined.contains(&used.name) => continue,
+                _ if giving.inline.contains(&used.name) => continue,
                 givers if givers.is_empty() => match slip(&giving, &there, used) {
                     Some(meant) => missing(file, used, meant),
                     None => match giving.undeclared(used.name) {
@@ -79,19 +77,6 @@ fn everywhere(names: Names<'_>, carried: &Carried) -> FxHashSet<Address> {
     own.flat_map(|point| std::iter::once(point.address).chain(names.all_needs(point)))
         .filter(|address| address.kind == Kind::Script)
         .collect()
-}
-
-fn templates_with<'g>(ground: &'g Ground) -> impl Iterator<Item = FileId> + 'g {
-    ground
-        .files()
-        .filter(|(file, _)| ground.template(*file).is_some_and(|one| !one.scripts.is_empty()))
-        .map(|(file, _)| file)
-}
-
-/// The global names that scripts in the markup define.
-pub(super) fn defined_inline<'g>(ground: &'g Ground) -> impl Iterator<Item = Name> + 'g {
-    let scripts = templates_with(ground).filter_map(|file| ground.template(file)).flat_map(|one| &one.scripts);
-    scripts.filter(|inline| !inline.script.module).flat_map(|inline| inline.script.defines.iter().copied())
 }
 
 /// Does another template take it in? Then it is there for whatever that one renders.

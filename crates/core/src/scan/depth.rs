@@ -89,94 +89,119 @@ enum Before {
     Value,
 }
 
-/// Where an ECMAScript text, or the rule of a plural, gets too deep, in bytes.
+/// Where an ECMAScript text gets too deep, in bytes.
 pub fn code(text: &str) -> Option<usize> {
     if text.len() < DEEPEST {
         return None;
     }
-    let bytes = text.as_bytes();
-    let mut levels = Levels::new();
-    let mut before = Before::Opening;
-    let (mut at, mut line) = (0, false);
-    while let Some(&byte) = bytes.get(at) {
-        let start = at;
-        at += 1;
-        // A value in another line, or right behind a block, begins another statement.
-        let begins = before == Before::Brace || line && before == Before::Value;
-        match byte {
-            b'\n' => line = true,
-            _ if byte.is_ascii_whitespace() => {}
-            b'/' if bytes.get(at) == Some(&b'/') => at = find(bytes, at, |rest| rest[0] == b'\n'),
-            b'/' if bytes.get(at) == Some(&b'*') => at = find(bytes, at + 1, |rest| rest.starts_with(b"*/")) + 2,
-            b'"' | b'\'' => {
-                if begins {
-                    levels.end();
-                }
-                (at, before, line) = (string(bytes, at, byte), Before::Value, false);
-            }
-            b'`' => {
-                if begins {
-                    levels.end();
-                }
-                let open;
-                (at, open) = template_text(bytes, at);
-                if open && levels.open(b'`') {
-                    return Some(start);
-                }
-                (before, line) = (if open { Before::Opening } else { Before::Value }, false);
-            }
-            b'/' if before == Before::Opening => (at, before, line) = (regular(bytes, at), Before::Value, false),
-            b'(' | b'[' | b'{' => {
-                // What is called, or looked into, is inside of that.
-                if before == Before::Value && byte != b'{' && levels.operator() || levels.open(byte) {
-                    return Some(start);
-                }
-                (before, line) = (Before::Opening, false);
-            }
-            b')' | b']' | b'}' => {
-                before = if byte == b'}' { Before::Brace } else { Before::Value };
-                if levels.close() == Some(b'`') {
-                    let open;
-                    (at, open) = template_text(bytes, at);
-                    if open && levels.open(b'`') {
-                        return Some(start);
-                    }
-                    before = if open { Before::Opening } else { Before::Value };
-                }
-                line = false;
-            }
-            b';' | b',' => {
-                levels.end();
-                (before, line) = (Before::Opening, false);
-            }
-            _ if byte.is_ascii_alphanumeric() || b"_$#@\\".contains(&byte) || byte >= 0x80 => {
-                let word = |byte: u8| byte.is_ascii_alphanumeric() || b"_$\\".contains(&byte) || byte >= 0x80;
-                at = find(bytes, at, |rest| !word(rest[0]));
-                let taking = TAKING.contains(&&text[start..at]);
-                let joins = ["else", "in", "instanceof", "extends"].contains(&&text[start..at]);
-                if begins && !joins {
-                    levels.end();
-                }
-                if taking && levels.operator() {
-                    return Some(start);
-                }
-                let opens = taking || matches!(&text[start..at], "return" | "case" | "of");
-                (before, line) = (if opens { Before::Opening } else { Before::Value }, false);
-            }
-            _ => {
-                // Signs that stand together are one operator, but for those that may stand before a value.
-                let sign = |byte: u8| b"=<>&|?*%^/.:".contains(&byte);
-                if sign(byte) {
-                    at = find(bytes, at, |rest| !sign(rest[0]) || rest.starts_with(b"//") || rest.starts_with(b"/*"));
-                }
-                if levels.operator() {
-                    return Some(start);
-                }
-                (before, line) = (Before::Opening, false);
-            }
+    let mut reader = Reader { text, at: 0, levels: Levels::new(), before: Before::Opening, line: false };
+    while reader.at < text.len() {
+        let start = reader.at;
+        if reader.word_or_sign() {
+            return Some(start);
         }
     }
     None
+}
+
+/// Reads a text of code, word by word.
+struct Reader<'t> {
+    text: &'t str,
+    at: usize,
+    levels: Levels,
+    before: Before,
+    /// Has another line begun since the last word?
+    line: bool,
+}
+
+impl Reader<'_> {
+    /// Reads one of them. Is it too deep now?
+    fn word_or_sign(&mut self) -> bool {
+        let bytes = self.text.as_bytes();
+        let (start, byte) = (self.at, bytes[self.at]);
+        self.at += 1;
+        match byte {
+            b'\n' => self.line = true,
+            _ if byte.is_ascii_whitespace() => {}
+            b'/' if bytes.get(self.at) == Some(&b'/') => self.at = find(bytes, self.at, |rest| rest[0] == b'\n'),
+            b'/' if bytes.get(self.at) == Some(&b'*') => {
+                self.at = find(bytes, self.at + 1, |rest| rest.starts_with(b"*/")) + 2;
+            }
+            b'"' | b'\'' => {
+                self.value();
+                self.at = string(bytes, self.at, byte);
+            }
+            b'`' => {
+                self.value();
+                return self.template_text();
+            }
+            b'/' if self.before == Before::Opening => {
+                self.value();
+                self.at = regular(bytes, self.at);
+            }
+            b'(' | b'[' | b'{' => {
+                // What is called, or looked into, is inside of that.
+                let called = self.before == Before::Value && byte != b'{' && self.levels.operator();
+                (self.before, self.line) = (Before::Opening, false);
+                return called || self.levels.open(byte);
+            }
+            b')' | b']' | b'}' => {
+                let closed = self.levels.close();
+                (self.before, self.line) = (if byte == b'}' { Before::Brace } else { Before::Value }, false);
+                return closed == Some(b'`') && self.template_text();
+            }
+            b';' | b',' => {
+                self.levels.end();
+                (self.before, self.line) = (Before::Opening, false);
+            }
+            _ if byte.is_ascii_alphanumeric() || b"_$#@\\".contains(&byte) || byte >= 0x80 => return self.word(start),
+            _ => return self.sign(byte),
+        }
+        false
+    }
+
+    /// A value: in another line, or right behind a block, it begins another statement.
+    fn value(&mut self) {
+        if self.before == Before::Brace || self.line && self.before == Before::Value {
+            self.levels.end();
+        }
+        (self.before, self.line) = (Before::Value, false);
+    }
+
+    /// The text of a template literal, up to its end or an expression in it.
+    fn template_text(&mut self) -> bool {
+        let open;
+        (self.at, open) = template_text(self.text.as_bytes(), self.at);
+        (self.before, self.line) = (if open { Before::Opening } else { Before::Value }, false);
+        open && self.levels.open(b'`')
+    }
+
+    fn word(&mut self, start: usize) -> bool {
+        let word = |byte: u8| byte.is_ascii_alphanumeric() || b"_$\\".contains(&byte) || byte >= 0x80;
+        self.at = find(self.text.as_bytes(), self.at, |rest| !word(rest[0]));
+        let word = &self.text[start..self.at];
+        // These go on with what stands before them.
+        if ["else", "in", "instanceof", "extends"].contains(&word) {
+            self.before = Before::Opening;
+        }
+        self.value();
+        let taking = TAKING.contains(&word);
+        if taking || matches!(word, "return" | "case" | "of") {
+            self.before = Before::Opening;
+        }
+        taking && self.levels.operator()
+    }
+
+    /// Signs that stand together are one operator, but for those that may stand before a value.
+    fn sign(&mut self, byte: u8) -> bool {
+        let sign = |byte: u8| b"=<>&|?*%^/.:".contains(&byte);
+        if sign(byte) {
+            let ends = |rest: &[u8]| !sign(rest[0]) || rest.starts_with(b"//") || rest.starts_with(b"/*");
+            self.at = find(self.text.as_bytes(), self.at, ends);
+        }
+        (self.before, self.line) = (Before::Opening, false);
+        self.levels.operator()
+    }
 }
 
 /// The first place from there where something holds, or the end.

@@ -1,6 +1,7 @@
 //! The functions of the built-in module that reach back to the stage.
 
-use std::rc::Rc;
+use std::cell::RefCell;
+use std::rc::{Rc, Weak};
 
 use minijinja::Value;
 use rquickjs::function::Function;
@@ -10,10 +11,12 @@ use truehook_core::source::LayerId;
 
 use super::bridge::Bridge;
 use super::modules::without_page;
-use super::realm::Current;
 use super::{Inside, Outside};
 use crate::addresses;
 use crate::host::Here;
+
+/// The page on whose behalf callbacks run, if any.
+pub type Current = Rc<RefCell<Weak<Outside>>>;
 
 /// What the prelude gets. The way back leads to whichever page has its turn.
 pub fn natives<'js>(ctx: &Ctx<'js>, way: &Current) -> Result<Object<'js>, Error> {

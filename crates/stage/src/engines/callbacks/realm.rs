@@ -1,7 +1,7 @@
 //! A realm: the engine with its built-ins, which no module can change. Pages have their turn in it one after the
 //! other, each with modules of its own, so that nothing that a module keeps leaks from one page to the next.
 
-use std::cell::{Cell, RefCell};
+use std::cell::Cell;
 use std::rc::{Rc, Weak};
 use std::sync::Arc;
 
@@ -9,11 +9,10 @@ use rquickjs::function::Function;
 use rquickjs::{CatchResultExt, Context, Ctx, Error, Module, Object, Persistent, Runtime, Value as JsValue};
 use truehook_core::link::Registry;
 
-use super::Outside;
 use super::bridge::Bridge;
 use super::limits::Clock;
 use super::modules::{Asked, BUILT_IN, Names, Sources};
-use super::natives::natives;
+use super::natives::{Current, natives};
 use crate::site::globals::Globals;
 
 const PRELUDE: &str = include_str!("prelude.js");
@@ -37,9 +36,6 @@ struct Helpers {
     fix: Persistent<Function<'static>>,
     stored: Persistent<Function<'static>>,
 }
-
-/// The page on whose behalf callbacks run, if any.
-pub type Current = Rc<RefCell<Weak<Outside>>>;
 
 /// A realm. What it holds has to go before the context does, so that comes last.
 pub struct Realm {
