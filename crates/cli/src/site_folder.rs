@@ -5,8 +5,9 @@ use std::fs;
 use std::io::ErrorKind;
 
 use anyhow::{Context, Result, bail};
-use camino::{Utf8Path, Utf8PathBuf};
+use camino::{Utf8Component, Utf8Path, Utf8PathBuf};
 use truehook_core::edit;
+use truehook_core::read::read_plain;
 
 /// The list of what was written, in the folder itself.
 const LIST: &str = ".truehook-site";
@@ -46,10 +47,11 @@ impl SiteFolder {
             Err(error) => return Err(error).with_context(|| format!("{root} can't be looked into")),
         }
         outside_themes(root)?;
-        let before = match fs::read_to_string(root.join(LIST)) {
-            Ok(list) => list.lines().map(str::to_string).collect(),
-            Err(_) => BTreeSet::new(),
-        };
+        let list = read_plain(&root.join(LIST), u64::MAX - 1).ok().and_then(|bytes| String::from_utf8(bytes).ok());
+        // Whatever the list says, it speaks of this folder alone.
+        let plain = |path: &&str| Utf8Path::new(path).components().all(|part| matches!(part, Utf8Component::Normal(_)));
+        let before: BTreeSet<String> =
+            list.iter().flat_map(|list| list.lines()).filter(plain).map(str::to_string).collect();
         let others = || root.read_dir_utf8().into_iter().flatten().flatten().next().is_some();
         if before.is_empty() && !over && others() {
             bail!(
@@ -64,8 +66,7 @@ impl SiteFolder {
         let target = self.root.join(path);
         let known = self.before.contains(path) || self.now.contains(path);
         self.now.insert(path.to_string());
-        let mut on_the_way = target.ancestors().take_while(|part| part.starts_with(&self.root) && *part != self.root);
-        if let Some(link) = on_the_way.find(|part| part.is_symlink()) {
+        if let Some(link) = self.link_to(path) {
             bail!("{link} is a link, and pages are not written through links");
         }
         match fs::metadata(&target) {
@@ -79,11 +80,23 @@ impl SiteFolder {
         Ok(edit::save(&target, bytes)?)
     }
 
+    /// The link on the way to a file, or in its place.
+    fn link_to(&self, path: &str) -> Option<Utf8PathBuf> {
+        let target = self.root.join(path);
+        let mut parts = target.ancestors().take_while(|part| part.starts_with(&self.root) && *part != self.root);
+        parts.find(|part| part.is_symlink()).map(Utf8Path::to_path_buf)
+    }
+
+    /// Is a file that was written before still there, as a file of this folder?
+    fn is_there(&self, path: &str) -> bool {
+        self.link_to(path).is_none() && self.root.join(path).is_file()
+    }
+
     /// Writes the list, and answers what was written before and is not needed any more. Where the site was not
     /// written as a whole, everything is still needed.
     pub fn end(&mut self, whole: bool) -> Result<Vec<String>> {
         let gone: Vec<String> = match whole {
-            true => self.before.difference(&self.now).filter(|path| self.root.join(path).is_file()).cloned().collect(),
+            true => self.before.difference(&self.now).filter(|path| self.is_there(path)).cloned().collect(),
             false => Vec::new(),
         };
         self.keep_list(&gone)?;
@@ -92,7 +105,7 @@ impl SiteFolder {
 
     /// Writes down what has been written so far: also where it went no further.
     pub fn keep_list(&self, gone: &[String]) -> Result<()> {
-        let still = self.before.iter().filter(|path| gone.contains(path) || self.root.join(path).is_file());
+        let still = self.before.iter().filter(|path| gone.contains(path) || self.is_there(path));
         let all: BTreeSet<&String> = self.now.iter().chain(still).collect();
         if all.is_empty() {
             return Ok(());

@@ -67,6 +67,9 @@ fn tell_left(left: &Left) {
         Left::Undone(command) => output::hint(&format!(
             "`truehook {command}` was ended before it was done, and the files were changed since; what it had written is undone"
         )),
+        Left::Foreign => output::hint(&format!(
+            "{JOURNAL} named files outside of the theme; nothing was done with it, and it is taken away"
+        )),
         Left::There => output::hint(&format!(
             "a command was ended before it was done, and {JOURNAL} can't be written to finish it"
         )),
@@ -100,6 +103,8 @@ pub const WORKER: &str = "worker";
 
 /// Workers for the theme in a folder: so many, or as many as there are cores. They begin to open it at once.
 pub fn workers(folder: &Utf8Path, language: Option<&str>, jobs: Option<usize>) -> Result<Workers> {
+    // What they read is to be what this process reads.
+    settle(folder)?;
     let program = std::env::current_exe().context("this program's own file can't be found")?;
     // Dates in callbacks are the same everywhere, and memory is taken as it is needed.
     // The allocator takes room as it is needed, so that the limit is one of what is used.

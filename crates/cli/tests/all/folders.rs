@@ -103,6 +103,24 @@ fn pages_are_never_written_through_links() {
     assert_eq!(fs::read_dir(terminal.path("elsewhere")).unwrap().count(), 0);
 }
 
+#[cfg(unix)]
+#[test]
+fn a_list_from_somebody_else_takes_nothing_away_elsewhere() {
+    let terminal = Terminal::demo();
+    terminal.types("render --into ../site").ends(0);
+    terminal.write("elsewhere/mine.txt", "mine\n");
+    std::os::unix::fs::symlink(terminal.path("elsewhere"), terminal.path("site/linked")).unwrap();
+    let whole = terminal.path("elsewhere/mine.txt");
+    let list = format!(
+        "{}../elsewhere/mine.txt\nlinked/mine.txt\n{}\n",
+        terminal.read("site/.truehook-site"),
+        whole.display()
+    );
+    terminal.write("site/.truehook-site", list);
+    terminal.types("render --into ../site --clean").ends(0).never_says("mine.txt");
+    assert_eq!(terminal.read("elsewhere/mine.txt"), "mine\n");
+}
+
 #[test]
 fn links_between_pages_lead_from_file_to_file() {
     let terminal = Terminal::demo();

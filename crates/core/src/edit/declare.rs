@@ -22,8 +22,8 @@ pub fn declare(registry: &Registry, address: Address, keys: &[(String, String)])
     if address.kind.is_labelled() && !has(&keys, "label") && known.is_none() {
         keys.insert(0, ("label".into(), in_words(last_name(address))));
     }
-    let reserved = keys.iter().any(|(key, value)| key == "dropped" && value == "true");
-    if address.kind.is_component() && known.and_then(|point| point.renderer).is_none() && !reserved {
+    let dropped = keys.iter().any(|(key, value)| key == "dropped" && value == "true");
+    if address.kind.is_component() && known.and_then(|point| point.renderer).is_none() && !dropped {
         match keys.iter().find(|(key, _)| key == "render") {
             Some((_, render)) => {
                 let call = CallRef::parse(render.trim_matches(['"', '\'']), At::default());
@@ -42,7 +42,7 @@ pub fn declare(registry: &Registry, address: Address, keys: &[(String, String)])
         Kind::Script => Some(("js", format!("// {}\n", in_words(last_name(address))))),
         _ => None,
     };
-    if let Some((ending, text)) = ending.filter(|_| known.is_none() && !reserved) {
+    if let Some((ending, text)) = ending.filter(|_| known.is_none() && !dropped) {
         if !has(&keys, "file") {
             keys.push(("file".into(), format!("{}.{ending}", address.name)));
         }

@@ -47,7 +47,7 @@ impl Disk for Dying {
     fn take_after(&self, path: &Utf8Path, model: &Utf8Path) -> io::Result<()> {
         self.step(|| (), || RealDisk.take_after(path, model))
     }
-    fn exchange(&self, one: &Utf8Path, other: &Utf8Path) -> io::Result<()> {
+    fn exchange(&self, one: &Utf8Path, other: &Utf8Path) -> io::Result<bool> {
         self.step(|| drop(RealDisk.exchange(one, other)), || RealDisk.exchange(one, other))
     }
     fn name(&self, from: &Utf8Path, to: &Utf8Path) -> io::Result<()> {
@@ -109,7 +109,7 @@ impl Theme {
                     found.insert(format!("{below}/"), String::new());
                     open.push(path.to_path_buf());
                 } else {
-                    found.insert(below, fs::read_to_string(path).unwrap());
+                    found.insert(below, String::from_utf8_lossy(&fs::read(path).unwrap_or_default()).into_owned());
                 }
             }
         }
@@ -186,11 +186,12 @@ fn a_save_in_between_is_kept() {
     /// A disk on which somebody saves a file right before it is exchanged.
     struct Between<'t> {
         saves: RefCell<Option<&'t Utf8Path>>,
+        saved: &'t [u8],
     }
     impl Disk for Between<'_> {
-        fn exchange(&self, one: &Utf8Path, other: &Utf8Path) -> io::Result<()> {
+        fn exchange(&self, one: &Utf8Path, other: &Utf8Path) -> io::Result<bool> {
             if self.saves.borrow_mut().take_if(|path| *path == other).is_some() {
-                fs::write(other, "a person's\n")?;
+                fs::write(other, self.saved)?;
             }
             RealDisk.exchange(one, other)
         }
@@ -219,14 +220,21 @@ fn a_save_in_between_is_kept() {
             RealDisk.read(path)
         }
     }
-    for saved in ["truehook.toml", "points/a.toml", "real.html"] {
+    // Text or not, it is theirs.
+    let saves: [(&str, &[u8]); 4] = [
+        ("truehook.toml", b"a person's\n"),
+        ("points/a.toml", b"a person's\n"),
+        ("real.html", b"a person's\n"),
+        ("points/a.toml", b"\xff\xfe in another encoding\n"),
+    ];
+    for (saved, bytes) in saves {
         let theme = Theme::new();
         let mut wanted = theme.texts();
         for path in [saved, if saved == "real.html" { "link.html" } else { saved }] {
-            wanted.insert(path.to_string(), "a person's\n".into());
+            wanted.insert(path.to_string(), String::from_utf8_lossy(bytes).into_owned());
         }
         let path = theme.root.join(saved);
-        let disk = Between { saves: RefCell::new(Some(&path)) };
+        let disk = Between { saves: RefCell::new(Some(&path)), saved: bytes };
         let outcome = write_on(&disk, &mut lock(&theme), &theme.changes());
         assert!(matches!(outcome, Err(WriteError::Stale(_))), "{saved}: {outcome:?}");
         assert_eq!(theme.texts(), wanted, "{saved}");
@@ -258,6 +266,7 @@ fn what_must_not_be_written_is_refused_and_nothing_is_left() {
             fs::remove_file(root.join("link.html")).unwrap();
             symlink(outside.path().join("far.html"), root.join("link.html")).unwrap();
         }),
+        ("out of the theme", &|root| symlink(outside.path(), root.join("markup")).unwrap()),
         ("can't be written", &|root| fs::write(root.join("markup"), "a file where a folder belongs\n").unwrap()),
     ] {
         let theme = Theme::new();
@@ -268,6 +277,46 @@ fn what_must_not_be_written_is_refused_and_nothing_is_left() {
         assert_eq!(theme.texts(), before, "{what}");
     }
     assert_eq!(fs::read_to_string(outside.path().join("far.html")).unwrap(), "old real\n");
+    assert_eq!(fs::read_dir(outside.path()).unwrap().count(), 1);
+}
+
+#[test]
+fn a_theme_from_somebody_else_writes_nothing_elsewhere() {
+    let outside = tempfile::tempdir().unwrap();
+    let far = Utf8PathBuf::from_path_buf(outside.path().canonicalize().unwrap().join("far.txt")).unwrap();
+    fs::write(&far, "mine\n").unwrap();
+    // A journal that names files of somebody else's.
+    for path in [far.as_str(), "../far.txt", "points/../../far.txt", "linked/far.txt"] {
+        let theme = Theme::new();
+        symlink(outside.path(), theme.root.join("linked")).unwrap();
+        let entry = serde_json::json!({ "path": path, "shown": "a", "before": "mine\n", "after": "theirs\n", "in_place": false });
+        let page = serde_json::json!({ "process": 1, "command": "x", "record": { "folders": [], "entries": [entry] } });
+        fs::write(theme.root.join(JOURNAL), format!("{page}\nall\n")).unwrap();
+        assert_eq!(settle(&theme.root).unwrap(), Left::Foreign, "{path}");
+        assert_eq!(fs::read_to_string(&far).unwrap(), "mine\n", "{path}");
+    }
+    // Links in the place of what this writes for itself.
+    let theme = Theme::new();
+    symlink(&far, theme.root.join(JOURNAL)).unwrap();
+    assert!(matches!(settle(&theme.root), Err(WriteError::NotPlain(_))));
+    fs::remove_file(theme.root.join(JOURNAL)).unwrap();
+    symlink(&far, theme.root.join(".truehook.toml.truehook-new")).unwrap();
+    write_all(&mut lock(&theme), &theme.changes()).unwrap();
+    assert_eq!(fs::read_to_string(&far).unwrap(), "mine\n");
+}
+
+#[test]
+fn a_theme_that_was_moved_in_the_middle_of_it_is_finished_where_it_is() {
+    let theme = Theme::new();
+    let disk = Dying { left: Cell::new(6) };
+    let mut held = lock(&theme);
+    assert!(write_on(&disk, &mut held, &theme.changes()).is_err());
+    held.leave();
+    let moved = theme.root.with_file_name(format!("{}-moved", theme.root.file_name().unwrap()));
+    fs::rename(&theme.root, &moved).unwrap();
+    assert_eq!(settle(&moved).unwrap(), Left::Finished("test".into()));
+    assert_eq!(fs::read_to_string(moved.join("points/a.toml")).unwrap(), "new a, and longer than before\n");
+    fs::remove_dir_all(&moved).unwrap();
 }
 
 #[test]

@@ -17,7 +17,8 @@ pub trait Disk {
     /// # Errors
     /// Where it is not there, or not empty.
     fn remove_folder(&self, path: &Utf8Path) -> io::Result<()>;
-    /// Writes a whole file, over what stands there, and waits until it is on the disk.
+    /// Writes a new file in the place of whatever stands there, and waits until it is on the disk. What stood there
+    /// is not followed where it is a link.
     ///
     /// # Errors
     /// Where the system refuses.
@@ -32,11 +33,11 @@ pub trait Disk {
     /// # Errors
     /// Where the system refuses.
     fn take_after(&self, path: &Utf8Path, model: &Utf8Path) -> io::Result<()>;
-    /// Exchanges two files. Where the system can't, the first takes the place of the second.
+    /// Exchanges two files, and answers true. Where the system can't, the first takes the place of the second.
     ///
     /// # Errors
     /// Where the system refuses.
-    fn exchange(&self, one: &Utf8Path, other: &Utf8Path) -> io::Result<()>;
+    fn exchange(&self, one: &Utf8Path, other: &Utf8Path) -> io::Result<bool>;
     /// Gives a file a name that nothing has.
     ///
     /// # Errors
@@ -67,7 +68,11 @@ impl Disk for RealDisk {
     }
 
     fn write(&self, path: &Utf8Path, text: &str) -> io::Result<()> {
-        let mut file = File::create(path)?;
+        match fs::remove_file(path) {
+            Err(error) if error.kind() != ErrorKind::NotFound => return Err(error),
+            _ => {}
+        }
+        let mut file = File::create_new(path)?;
         file.write_all(text.as_bytes())?;
         file.sync_all()
     }
@@ -92,17 +97,17 @@ impl Disk for RealDisk {
         fs::set_permissions(path, data.permissions())
     }
 
-    fn exchange(&self, one: &Utf8Path, other: &Utf8Path) -> io::Result<()> {
+    fn exchange(&self, one: &Utf8Path, other: &Utf8Path) -> io::Result<bool> {
         #[cfg(target_os = "linux")]
         {
             use rustix::fs::{CWD, RenameFlags, renameat_with};
             match renameat_with(CWD, one.as_std_path(), CWD, other.as_std_path(), RenameFlags::EXCHANGE) {
-                Ok(()) => return Ok(()),
+                Ok(()) => return Ok(true),
                 Err(rustix::io::Errno::INVAL | rustix::io::Errno::NOSYS) => {}
                 Err(error) => return Err(error.into()),
             }
         }
-        fs::rename(one, other)
+        fs::rename(one, other).map(|()| false)
     }
 
     fn name(&self, from: &Utf8Path, to: &Utf8Path) -> io::Result<()> {

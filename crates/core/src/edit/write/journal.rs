@@ -7,7 +7,7 @@ use camino::{Utf8Path, Utf8PathBuf};
 use serde::{Deserialize, Serialize};
 
 use super::disk::Disk;
-use super::{WriteError, missing_folders};
+use super::{WriteError, is_inside, missing_folders};
 
 /// One file.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -67,14 +67,13 @@ impl Entry {
         if self.in_place {
             return self.overwrite(disk, before, &self.after);
         }
-        disk.exchange(&beside, &self.path).map_err(|error| self.failed(error))?;
-        match disk.read(&beside) {
-            Some(was) if was != *before => {
-                disk.exchange(&beside, &self.path).map_err(|error| self.failed(error))?;
-                Err(WriteError::Stale(self.shown.clone()))
-            }
-            _ => Ok(()),
+        let exchanged = disk.exchange(&beside, &self.path).map_err(|error| self.failed(error))?;
+        // Whatever came out that isn't what had been read, a text or not, is somebody's.
+        if exchanged && disk.read(&beside).as_ref() != Some(before) {
+            disk.exchange(&beside, &self.path).map_err(|error| self.failed(error))?;
+            return Err(WriteError::Stale(self.shown.clone()));
         }
+        Ok(())
     }
 
     /// Writes a file in its place, where it holds what it is to hold before.
@@ -113,6 +112,24 @@ impl Record {
             }
         }
         Record { folders, entries }
+    }
+
+    /// The same, with all paths as seen from a theme's folder: as the journal keeps it.
+    pub fn below(&self, theme: &Utf8Path) -> Record {
+        self.with_paths(|path| path.strip_prefix(theme).unwrap_or(path).to_path_buf())
+    }
+
+    /// The same, with all paths in a theme's folder; nothing where one of them leads out of it. A journal is a file
+    /// like any other, and may say what it likes.
+    pub fn within(&self, theme: &Utf8Path) -> Option<Record> {
+        let record = self.with_paths(|path| theme.join(path));
+        let mut paths = record.folders.iter().chain(record.entries.iter().map(|entry| &entry.path));
+        paths.all(|path| is_inside(theme, path)).then_some(record)
+    }
+
+    fn with_paths(&self, path: impl Fn(&Utf8Path) -> Utf8PathBuf) -> Record {
+        let entries = self.entries.iter().map(|entry| Entry { path: path(&entry.path), ..entry.clone() });
+        Record { folders: self.folders.iter().map(|folder| path(folder)).collect(), entries: entries.collect() }
     }
 
     /// Goes on with what was begun; where somebody has written in the meantime, undoes it. True where it is finished.

@@ -10,6 +10,7 @@ use serde::{Deserialize, Serialize};
 use super::WriteError;
 use super::disk::{Disk, RealDisk};
 use super::journal::Record;
+use crate::read::read_plain;
 
 /// The name of the journal, beside the manifest.
 pub const JOURNAL: &str = ".truehook-journal";
@@ -47,6 +48,8 @@ pub enum Left {
     Finished(String),
     /// It was undone, since somebody had written in the meantime.
     Undone(String),
+    /// It names files outside of the theme. No command of ours writes such a thing, so nothing was done with it.
+    Foreign,
     /// It is still there: the folder can't be written.
     There,
 }
@@ -58,17 +61,22 @@ impl Lock {
     /// # Errors
     /// Where the other takes too long, or the system refuses.
     pub fn take(theme: &Utf8Path, command: &str) -> Result<(Lock, Left), WriteError> {
-        let path = theme.join(JOURNAL);
         let system = |error| WriteError::System { shown: JOURNAL.to_string(), error };
+        let theme = theme.canonicalize_utf8().map_err(system)?;
+        let path = theme.join(JOURNAL);
         let begun = Instant::now();
         loop {
+            // A link, or a pipe, of that name is not ours.
+            if std::fs::symlink_metadata(&path).is_ok_and(|data| !data.is_file()) {
+                return Err(WriteError::NotPlain(JOURNAL.to_string()));
+            }
             let open = OpenOptions::new().read(true).write(true).create(true).truncate(false).open(&path);
             let mut file = open.map_err(system)?;
             match file.try_lock() {
                 Ok(()) if !is_at(&file, &path) => {}
                 Ok(()) => {
-                    let left = resume(&mut file);
-                    let lock = Lock { theme: theme.to_path_buf(), command: command.to_string(), file, kept: false };
+                    let left = resume(&theme, &mut file);
+                    let lock = Lock { theme: theme.clone(), command: command.to_string(), file, kept: false };
                     lock.write(&RealDisk, None).map_err(system)?;
                     return Ok((lock, left));
                 }
@@ -106,7 +114,7 @@ impl Lock {
 
     fn write(&self, disk: &dyn Disk, record: Option<&Record>) -> io::Result<()> {
         let (process, command) = (std::process::id(), self.command.clone());
-        let page = Page { process, command, record: record.cloned() };
+        let page = Page { process, command, record: record.map(|record| record.below(&self.theme)) };
         let text = serde_json::to_string(&page)?;
         // The last line tells that all before it is there.
         disk.overwrite(&self.file, &format!("{text}\nall\n"))
@@ -127,7 +135,7 @@ impl Drop for Lock {
 /// Where the other takes too long.
 pub fn settle(theme: &Utf8Path) -> Result<Left, WriteError> {
     let path = theme.join(JOURNAL);
-    if !path.exists() {
+    if std::fs::symlink_metadata(&path).is_err() {
         return Ok(Left::Nothing);
     }
     match Lock::take(theme, "look") {
@@ -143,7 +151,8 @@ pub fn settle(theme: &Utf8Path) -> Result<Left, WriteError> {
 
 /// Does this very process hold the lock on a theme?
 pub fn is_locked_here(theme: &Utf8Path) -> bool {
-    let page = File::open(theme.join(JOURNAL)).ok().and_then(|mut file| read(&mut file));
+    let bytes = read_plain(&theme.join(JOURNAL), u64::MAX - 1).ok();
+    let page = bytes.and_then(|bytes| page_of(std::str::from_utf8(&bytes).ok()?));
     page.is_some_and(|page| page.process == std::process::id())
 }
 
@@ -157,12 +166,18 @@ fn read(file: &mut File) -> Option<Page> {
     let mut text = String::new();
     file.seek(SeekFrom::Start(0)).ok()?;
     file.read_to_string(&mut text).ok()?;
+    page_of(&text)
+}
+
+/// What a journal says. The last line tells that all before it is there.
+fn page_of(text: &str) -> Option<Page> {
     serde_json::from_str(text.strip_suffix("\nall\n")?).ok()
 }
 
 /// Goes on with what a journal holds. One that was not written to its end was not begun.
-fn resume(file: &mut File) -> Left {
+fn resume(theme: &Utf8Path, file: &mut File) -> Left {
     let Some(Page { command, record: Some(record), .. }) = read(file) else { return Left::Nothing };
+    let Some(record) = record.within(theme) else { return Left::Foreign };
     match record.resume(&RealDisk) {
         true => Left::Finished(command),
         false => Left::Undone(command),

@@ -12,7 +12,7 @@ mod lock;
 
 use std::io;
 
-use camino::{Utf8Path, Utf8PathBuf};
+use camino::{Utf8Component, Utf8Path, Utf8PathBuf};
 
 use super::Change;
 pub use disk::{Disk, RealDisk};
@@ -35,8 +35,8 @@ pub enum WriteError {
     /// What is to be written is no plain file.
     #[error("{0} is no plain file; nothing was written")]
     NotPlain(String),
-    /// The file is a link that leads out of the theme.
-    #[error("{0} is a link that leads out of the theme; nothing was written")]
+    /// The file lies outside of the theme, or behind a link that leads out of it.
+    #[error("{0} leads out of the theme; nothing was written")]
     Outside(String),
     /// Another command is at work on the theme.
     #[error("another command is at work on this theme: {0}; nothing was written")]
@@ -133,12 +133,12 @@ fn entry(theme: &Utf8Path, change: &Change) -> Result<Entry, WriteError> {
     let (target, in_place) = match (&there, &change.before) {
         (Some(_), None) => return Err(WriteError::Exists(shown)),
         (None, Some(_)) => return Err(WriteError::Stale(shown)),
+        (None, None) if !is_inside(theme, &change.path) => return Err(WriteError::Outside(shown)),
         (None, None) => (change.path.clone(), false),
         (Some(_), Some(before)) => {
             // A link keeps leading where it leads; the file behind it changes.
             let target = change.path.canonicalize_utf8().map_err(system)?;
-            let root = theme.canonicalize_utf8().map_err(system)?;
-            if change.path.starts_with(theme) && !target.starts_with(&root) {
+            if !target.starts_with(theme) {
                 return Err(WriteError::Outside(shown));
             }
             let data = std::fs::metadata(&target).map_err(system)?;
@@ -165,6 +165,13 @@ fn entry(theme: &Utf8Path, change: &Change) -> Result<Entry, WriteError> {
         after: text(&change.after).map_err(no_text)?,
         in_place,
     })
+}
+
+/// Does a path lie in a theme's folder, also where links on the way are followed?
+fn is_inside(theme: &Utf8Path, path: &Utf8Path) -> bool {
+    let plain = path.components().all(|part| !matches!(part, Utf8Component::ParentDir | Utf8Component::CurDir));
+    let there = path.ancestors().find_map(|part| part.canonicalize_utf8().ok());
+    plain && path.starts_with(theme) && there.is_some_and(|there| there.starts_with(theme))
 }
 
 /// The folders on the way to one that are not there yet, the outermost first.
