@@ -178,8 +178,8 @@ fn there_is_no_clock_and_no_chance() {
 
 #[test]
 fn a_page_leaves_nothing_to_those_that_follow() {
-    // What one keeps in its modules, in the store, or puts off until later.
-    let module = "import { html } from \"truehook\";\nlet times = 0;\nexport function bad({ page }) {\n  times += 1;\n  const again = () => Promise.resolve().then(again);\n  if (page.path === \"/\") again(); else Promise.resolve().then(() => { times = 9; html`<b>late</b>`; });\n  return `${times}`;\n}\n";
+    // What one keeps in its modules, and what it puts off until later.
+    let module = "let times = 0;\nexport function bad({ page }) {\n  times += 1;\n  Promise.resolve().then(() => { times = 9; });\n  return `${times}`;\n}\n";
     let stage = stage(&theme(&[
         ("truehook.toml", "[[attach]]\nto = \"hook:document-end\"\ncall = \"bad.js#bad\"\n"),
         ("code/bad.js", module),
@@ -192,5 +192,33 @@ fn a_page_leaves_nothing_to_those_that_follow() {
             assert_eq!(page.failures, [], "{path}");
             assert!(page.html.ends_with("1"), "{path}: {}", page.html);
         }
+    }
+}
+
+#[test]
+fn what_is_put_off_until_later_is_its_maker_s_business() {
+    for (later, told) in [
+        ("Promise.resolve().then(() => { for (;;) {} });", "in what it had put off until later"),
+        ("const again = () => Promise.resolve().then(again); again();", "puts off more and more"),
+        ("queueMicrotask(() => { for (;;) {} });", "in what it had put off until later"),
+        ("(async () => { for (;;) await 1; })();", "puts off more and more"),
+    ] {
+        let (html, failures) = beside(&format!("export const bad = () => {{ {later} return \"\"; }};\n"));
+        assert!(html.ends_with(INNOCENT), "{later}: {html} {failures:?}");
+        assert!(
+            failures.len() == 1
+                && failures[0].source.as_deref() == Some("bad.js#bad")
+                && failures[0].message.contains(told),
+            "{later}: {failures:?}"
+        );
+    }
+    // What throws later, or is refused, is nobody's.
+    for later in [
+        "Promise.reject(new Error(\"x\"));",
+        "Promise.resolve().then(() => { throw 1; });",
+        "(async () => { await null; throw 2; })();",
+    ] {
+        let (html, failures) = beside(&format!("export const bad = () => {{ {later} return \"\"; }};\n"));
+        assert!(html.ends_with(INNOCENT) && failures.is_empty(), "{later}: {html} {failures:?}");
     }
 }

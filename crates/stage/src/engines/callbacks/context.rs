@@ -24,6 +24,8 @@ use crate::watch::Code;
 
 /// How often a callback is stopped before it is not run any more.
 const PATIENCE: usize = 3;
+/// How many things a callback may put off until it has returned.
+const JOBS: usize = 1000;
 
 /// The modules of one page, and the functions that they export. What this holds has to go before its realm does,
 /// so that comes last.
@@ -90,7 +92,28 @@ impl PageContext {
         let moment = page.registry().point(call.point).is_some_and(|point| point.moment);
         let result: JsValue<'js> =
             run.call((callback, is_piped, piped, args, call.point.to_string(), moment)).map_err(caught)?;
+        self.settle(ctx)?;
         bridge.value_of(&result).map_err(|what| CallError::new(format!("returned {what}")))
+    }
+
+    /// Does what a callback has put off until later, in its own time: nobody who comes after pays for it.
+    fn settle(&self, ctx: &Ctx<'_>) -> Result<(), CallError> {
+        // What one that this one called has left behind is told of that one.
+        if self.realm.is_abandoned() {
+            return Ok(());
+        }
+        let clock = &self.realm.clock;
+        let done = (0..JOBS).take_while(|_| !clock.is_over() && ctx.execute_pending_job()).count();
+        let over = clock.is_over() || clock.has_struck();
+        if !over && done < JOBS {
+            return Ok(());
+        }
+        self.realm.abandon();
+        let limit = self.limits.callback_milliseconds;
+        Err(CallError::new(match over {
+            true => format!("stopped after {limit} ms, its limit, in what it had put off until later"),
+            false => "puts off more and more until later; callbacks have to come to an end".to_string(),
+        }))
     }
 
     /// The function that a callback names; each is looked up once a page.

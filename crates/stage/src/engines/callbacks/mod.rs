@@ -7,7 +7,7 @@ mod modules;
 mod natives;
 mod realm;
 
-use std::cell::{OnceCell, RefCell};
+use std::cell::RefCell;
 use std::rc::{Rc, Weak};
 use std::sync::Arc;
 
@@ -40,7 +40,6 @@ impl Engine {
 
     /// Makes ready for a page.
     fn begin(&self, globals: &Globals) -> Result<PageContext, Error> {
-        self.clock.begin_page();
         let of_page = |realm: &Rc<Realm>| {
             let page = realm.begin(globals, self.limits.callback_mebibytes)?;
             Some(PageContext::new(realm.clone(), page, self.limits))
@@ -60,17 +59,19 @@ pub struct Outside {
     engine: Rc<Engine>,
     scene: Weak<Scene>,
     own: Weak<Outside>,
-    context: OnceCell<PageContext>,
+    context: RefCell<Option<Rc<PageContext>>>,
 }
 
 impl Outside {
     /// For the page of a scene.
     pub fn new(engine: Rc<Engine>, scene: Weak<Scene>) -> Rc<Outside> {
-        Rc::new_cyclic(|own| Outside { engine, scene, own: own.clone(), context: OnceCell::new() })
+        engine.clock.begin_page();
+        Rc::new_cyclic(|own| Outside { engine, scene, own: own.clone(), context: RefCell::default() })
     }
 
-    fn context(&self) -> Result<&PageContext, String> {
-        if let Some(known) = self.context.get() {
+    /// The page's modules. Where a callback has left its realm unusable, the rest of the page gets others.
+    fn context(&self) -> Result<Rc<PageContext>, String> {
+        if let Some(known) = self.known() {
             return Ok(known);
         }
         let scene = self.scene.upgrade().ok_or("no page is being rendered")?;
@@ -78,7 +79,18 @@ impl Outside {
         let context = self.engine.begin(&globals).map_err(|error| error.to_string())?;
         context.realm.current.replace(self.own.clone());
         context.realm.enter(|ctx| context.realm.fix(ctx, &globals)).map_err(|error| error.to_string())?;
-        Ok(self.context.get_or_init(|| context))
+        let context = Rc::new(context);
+        self.context.replace(Some(context.clone()));
+        Ok(context)
+    }
+
+    /// The modules of which one is running.
+    fn running(&self) -> Result<Rc<PageContext>, String> {
+        self.context.borrow().clone().ok_or_else(|| "no page is being rendered".to_string())
+    }
+
+    fn known(&self) -> Option<Rc<PageContext>> {
+        self.context.borrow().as_ref().filter(|context| !context.realm.is_abandoned()).cloned()
     }
 }
 
@@ -90,13 +102,13 @@ impl Calls for Outside {
     }
 
     fn renew(&self) {
-        let (Some(context), Some(scene)) = (self.context.get(), self.scene.upgrade()) else { return };
+        let (Some(context), Some(scene)) = (self.known(), self.scene.upgrade()) else { return };
         // Values that can't be handed over stay as they were: what made them has failed by itself.
         let _ = context.realm.enter(|ctx| context.realm.fix(ctx, &scene.page.globals()));
     }
 
     fn stored(&self) -> Option<Value> {
-        let context = self.context.get()?;
+        let context = self.known()?;
         context.realm.enter(|ctx| context.realm.stored(ctx)).ok()
     }
 }

@@ -87,9 +87,10 @@ fn at<'js, T>(
     let (Some(outside), Some(scene)) = (outside, scene) else {
         return Err(Exception::throw_type(ctx, "no page is being rendered"));
     };
-    let outcome = outside.context().and_then(|context| {
+    // Whoever calls is running in a realm, and stays in that.
+    let outcome = outside.running().and_then(|context| {
         let bridge = context.realm.bridge(ctx).map_err(|error| error.to_string())?;
-        let inside = Inside { context, ctx, page: &scene.page };
+        let inside = Inside { context: &context, ctx, page: &scene.page };
         act(&Here { page: &scene.page, host: &*scene.host, calls: &inside }, bridge)
     });
     outcome.map_err(|message| Exception::throw_type(ctx, &message))

@@ -23,8 +23,6 @@ const STACK: usize = 512 * 1024;
 const OWN_MEMORY: u64 = 16 * 1024 * 1024;
 /// How many pages have their turn in one realm: their modules stay in its memory.
 const PAGES: usize = 64;
-/// How many jobs that a page left behind are carried out after it.
-const JOBS: usize = 1000;
 
 /// What the prelude gives, kept beyond single calls.
 struct Helpers {
@@ -45,6 +43,8 @@ pub struct Realm {
     pub clock: Rc<Clock>,
     pages: Cell<usize>,
     spoilt: Cell<bool>,
+    /// Has a callback left things to be done that don't come to an end?
+    abandoned: Cell<bool>,
     context: Context,
     runtime: Runtime,
 }
@@ -63,16 +63,15 @@ impl Realm {
         runtime.set_loader(Names(asked.clone()), Sources(registry.clone()));
         let context = Context::full(&runtime)?;
         let helpers = context.with(|ctx| set_up(&ctx, &asked, &current))?;
-        let (pages, spoilt) = (Cell::new(0), Cell::new(false));
-        Ok(Realm { helpers, current, asked, clock: clock.clone(), pages, spoilt, context, runtime })
+        let (pages, spoilt, abandoned) = (Cell::new(0), Cell::new(false), Cell::new(false));
+        Ok(Realm { helpers, current, asked, clock: clock.clone(), pages, spoilt, abandoned, context, runtime })
     }
 
     /// Makes ready for a page, and answers which it is in this realm; nothing where it has to have a new one.
     pub fn begin(&self, globals: &Globals, mebibytes: u64) -> Option<usize> {
         self.current.replace(Weak::new());
-        // What the page before left to be done is done before this one begins, and can't reach either.
-        let left = (0..JOBS).take_while(|_| matches!(self.runtime.execute_pending_job(), Ok(true) | Err(_))).count();
-        if self.spoilt.get() || self.pages.get() == PAGES || left == JOBS {
+        // What a page before left to be done is never done: this one gets a realm of its own.
+        if self.spoilt.get() || self.pages.get() == PAGES || self.runtime.is_job_pending() {
             return None;
         }
         self.pages.set(self.pages.get() + 1);
@@ -120,6 +119,17 @@ impl Realm {
     /// What calls a callback with its context.
     pub fn run<'js>(&self, ctx: &Ctx<'js>) -> Result<Function<'js>, Error> {
         self.helpers.run.clone().restore(ctx)
+    }
+
+    /// Is there something left to be done that nobody who comes after is to pay for? Then they get another realm.
+    pub fn is_abandoned(&self) -> bool {
+        self.abandoned.get()
+    }
+
+    /// A callback has left things to be done that don't come to an end.
+    pub fn abandon(&self) {
+        self.abandoned.set(true);
+        self.never_free();
     }
 
     /// Keeps the engine's memory for good, and has no more pages in it. After a module that could not be linked, or
