@@ -155,3 +155,18 @@ fn what_is_printed_where_a_line_is_lost_can_be_pasted() {
     assert!(complaints.is_empty(), "{} of {count}:\n{}", complaints.len(), complaints.join("\n"));
     assert!(count > 10, "only {count} commands were printed");
 }
+
+#[test]
+fn a_file_that_nobody_declares_is_declared_as_it_is_printed() {
+    let page = "{% extends \"layout.html\" %}\n{% block main %}{{ super() }}<script>addEventListener(\"load\", () => Dial.turn());</script>{% endblock %}\n";
+    for (file, by_command) in [("js/tide-dial.js", true), ("Dial.min.js", false), ("my dial.js", false)] {
+        let theme = || {
+            let terminal = Terminal::new().file(&format!("marsh/media/{file}"), "window.Dial = { turn() {} };\n");
+            terminal.file("marsh/markup/page.html", page)
+        };
+        let mut complaints = Vec::new();
+        theme().types("check").ends(1).says("which no script declares");
+        assert_eq!(all_of(&theme, "marsh", &mut complaints), usize::from(by_command), "{file}");
+        assert_eq!(complaints, [""; 0], "{file}");
+    }
+}

@@ -41,13 +41,17 @@ fn whatever_is_nested_without_end_is_told_once() {
     ));
     cases
         .push(("markup/page.html", format!("{}x{}", "{% if page.title %}".repeat(TIMES), "{% endif %}".repeat(TIMES))));
+    let theme = "[theme]\nname = \"marsh\"\nlabel = \"M\"\n\n[area.notes]\nlabel = \"N\"\n";
+    for (open, close) in [("not ", ""), ("(", ")"), ("1~", "")] {
+        cases.push(("truehook.toml", format!("{theme}wrap = '{{{{ {} }}}}'\n", nested(open, close))));
+    }
     cases.push(("preview/site.toml", format!("[data]\nx = {}\n", nested("[", "]"))));
     cases.push(("preview/site.toml", format!("[data]\n{} = 1\n", vec!["a"; TIMES].join("."))));
     for (path, text) in cases {
         let told = |terminal: &Terminal| {
             let said = terminal.types("check");
             assert_eq!(said.status, Some(1), "{path}: {}…\n{}", &text[..40.min(text.len())], said.stderr);
-            let of_syntax = |head: &String| head.contains("syntax");
+            let of_syntax = |head: &String| head.contains("syntax") || head.contains("wrap-body");
             said.findings().into_iter().filter(|(head, _)| of_syntax(head)).collect::<Vec<_>>()
         };
         let terminal = Terminal::new().file(&format!("marsh/{path}"), &text);

@@ -9,7 +9,9 @@ use super::*;
 /// Notes what is wrong with wrapping markup. The first of the holes has to be printed exactly once,
 /// the others may be; nothing else can stand in it but HTML.
 pub(super) fn check(key: &str, text: &str, at: At, holes: &[&str], notes: &mut Notes) {
-    let fault = match parse(text, "wrap", Default::default()) {
+    let deep = depth::template(text).is_some();
+    let fault = match parse(if deep { "" } else { text }, "wrap", Default::default()) {
+        _ if deep => Some(depth::message(&format!("`{key}`"))),
         Err(error) => Some(format!("`{key}` doesn't parse: {}", error.detail().unwrap_or("it is no template"))),
         Ok(Stmt::Template(template)) => fault(key, text, &template.children, holes),
         Ok(_) => None,

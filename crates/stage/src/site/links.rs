@@ -21,21 +21,20 @@ pub fn linked_by_file(html: &str, path: &str, known: impl Fn(&str) -> Option<Str
     let mut out = String::with_capacity(html.len());
     let mut done = 0;
     let from = page_file(path);
-    for (range, written) in links(html) {
-        let end = written.find(['?', '#']).unwrap_or(written.len());
-        let to = known(&written[..end]).filter(|_| written.starts_with('/') && !written.starts_with("//"));
-        let Some(to) = to.filter(|_| range.start >= done) else { continue };
-        out.push_str(&html[done..range.start]);
+    for (start, path) in links(html) {
+        let to = known(&path).filter(|_| path.starts_with('/') && !path.starts_with("//"));
+        let Some(to) = to.filter(|_| start >= done) else { continue };
+        out.push_str(&html[done..start]);
         out.push_str(&between(&from, &page_file(&to)));
-        out.push_str(&written[end..]);
-        done = range.end;
+        done = start + path.len();
     }
     out.push_str(&html[done..]);
     out
 }
 
-/// The addresses that people follow, and those of forms, in order.
-fn links(html: &str) -> Vec<(std::ops::Range<usize>, String)> {
+/// The addresses that people follow, and those of forms, in order: where each begins, and its path, without what
+/// may follow that.
+fn links(html: &str) -> Vec<(usize, String)> {
     let mut found = Vec::new();
     let mut emitter = DefaultEmitter::<usize>::new_with_span();
     emitter.naively_switch_states(true);
@@ -47,11 +46,12 @@ fn links(html: &str) -> Vec<(std::ops::Range<usize>, String)> {
             _ => continue,
         };
         let Some(value) = tag.attributes.get(key) else { continue };
-        let written = String::from_utf8_lossy(&value.value).into_owned();
+        let written = String::from_utf8_lossy(&value.value);
+        let path = written.split(['?', '#']).next().unwrap_or_default();
         // Values are searched for from where the library says they are: unquoted ones are off by one.
         let from = value.span.start.saturating_sub(1).max(tag.span.start);
-        let start = html.get(from..tag.span.end).and_then(|rest| rest.find(&written));
-        found.extend(start.map(|start| (from + start..from + start + written.len(), written)));
+        let start = html.get(from..tag.span.end).and_then(|rest| rest.find(path)).filter(|_| !path.is_empty());
+        found.extend(start.map(|start| (from + start, path.to_string())));
     }
     found
 }
@@ -85,6 +85,7 @@ mod tests {
             ("/log/spring/", "/log/?a=1#b", "../index.html?a=1#b"),
             ("/log/spring/", "/visit", "../../visit.html"),
             ("/visit", "/log", "log/index.html"),
+            ("/visit", "/log/?a=1&amp;b=2", "log/index.html?a=1&amp;b=2"),
             ("/", "/none/", "/none/"),
             ("/", "//elsewhere/log/", "//elsewhere/log/"),
             ("/", "https://elsewhere/log/", "https://elsewhere/log/"),

@@ -1,8 +1,9 @@
 //! A script uses a global name that only another script gives
 
-use crate::address::Kind;
+use crate::address::{Address, Kind};
 use crate::link::{Link, Miss, Registry, Renderer, Target, Wanted};
 use crate::name::Name;
+use crate::names::is_kebab;
 use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Mend, Rule};
 use crate::source::{FileId, LayerRole};
@@ -101,8 +102,29 @@ fn undeclared(registry: &Registry, miss: &Miss, name: Name, loose: FileId) -> Fi
     let path = registry.project().shown(loose);
     let message = format!("`{name}` is defined in {path}, which no script declares");
     let finding = miss_finding(registry, &RULE, miss, message, "used here");
-    let stem = path.rsplit('/').next().and_then(|file| file.split('.').next()).unwrap_or("name");
-    finding.mend(format!("truehook declare script:{stem} file={}", path.strip_prefix("media/").unwrap_or(&path)))
+    let mend = match declaration(registry, loose) {
+        Some((script, command)) => match registry.template(miss_file(registry, miss)) {
+            Some(_) => command,
+            None => format!("{command}; then add needs = [\"{script}\"] to the script that uses it"),
+        },
+        None => "declare a script with that file, and say who needs it".to_string(),
+    };
+    finding.mend(mend)
+}
+
+/// The file in which a name is missing.
+fn miss_file(registry: &Registry, miss: &Miss) -> FileId {
+    registry.references()[miss.references[0]].from.file
+}
+
+/// The address that a file of the checked theme could have as a script, and the command that declares it; nothing
+/// where its name is none.
+fn declaration(registry: &Registry, file: FileId) -> Option<(Address, String)> {
+    let source = registry.project().file(file);
+    let below = source.path.as_str().strip_prefix("media/").filter(|_| source.layer == registry.project().top())?;
+    let script = Address::new(Kind::Script, source.path.file_stem().filter(|stem| is_kebab(stem))?);
+    let free = registry.point(script).is_none() && !below.contains([' ', '\'']);
+    free.then(|| (script, format!("truehook declare {script} file={below}")))
 }
 
 /// A script in the markup uses what no page that shows it is sure to load.
@@ -138,7 +160,7 @@ fn in_markup(registry: &Registry, miss: &Miss, name: Name) -> Option<Finding> {
 }
 
 /// The mend that states the need.
-fn add_need(registry: &Registry, user: &crate::link::Point, giver: crate::address::Address) -> Mend {
+fn add_need(registry: &Registry, user: &crate::link::Point, giver: Address) -> Mend {
     let text = format!("add needs = [\"{giver}\"] to [{}.{}]", user.address.kind, user.address.name);
     let edit = user.declared.last().and_then(|declared| {
         crate::edit::manifest::need(registry.project(), declared.place.file, registry.span(declared.place), giver).ok()
