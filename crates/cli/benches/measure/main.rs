@@ -5,12 +5,15 @@
 //! cargo bench -p truehook --bench measure -- SEED
 //! cargo bench -p truehook --bench measure -- write FOLDER TEMPLATES MODULES [SEED]
 //! cargo bench -p truehook --bench measure -- again
+//! cargo bench -p truehook --bench measure -- growth [SIZE] [WORD]
 //! cargo bench -p truehook --bench measure -- stage [callbacks | templates | pages]
 //! ```
 //!
 //! The last one measures the stage. Prints the tables of docs/performance.md. Needs Linux, for the memory, and GNU grep.
 
 mod again;
+#[cfg(unix)]
+mod growth;
 mod stage;
 mod tree;
 mod workers;
@@ -56,6 +59,18 @@ fn main() {
     }
     if words.first().map(String::as_str) == Some("workers") {
         return workers::print(std::path::Path::new(env!("CARGO_BIN_EXE_truehook")));
+    }
+    #[cfg(unix)]
+    if words.first().map(String::as_str) == Some("growth") {
+        let size = number(1).unwrap_or(1_000);
+        let word = words.get(2).map(String::as_str);
+        let fine = growth::print(&folder, env!("CARGO_BIN_EXE_truehook"), size, word);
+        let _ = std::fs::remove_dir_all(&folder);
+        return match fine {
+            Ok(true) => (),
+            Ok(false) => std::process::exit(1),
+            Err(error) => written(Err(error), folder.as_str()),
+        };
     }
     if words.first().map(String::as_str) == Some("again") {
         written(again::print(&folder, 1), folder.as_str());

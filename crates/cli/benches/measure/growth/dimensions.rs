@@ -1,0 +1,378 @@
+//! What a theme can have much of.
+
+use std::fmt::Write;
+
+/// One of them.
+pub struct Dimension {
+    pub name: &'static str,
+    /// The theme with that many.
+    pub theme: fn(usize) -> Theme,
+    /// What is run in its folder.
+    pub command: &'static [&'static str],
+    /// Where one of them is much by itself, so many fewer are taken.
+    pub each: usize,
+}
+
+/// A theme as it grows: what is added to its files.
+#[derive(Default)]
+pub struct Theme {
+    /// It builds on another, which has the templates and the preview.
+    child: bool,
+    manifest: String,
+    main: String,
+    files: Vec<(String, String)>,
+}
+
+impl Theme {
+    /// All its files, with those that any theme has.
+    pub fn files(&self) -> Vec<(String, String)> {
+        let layout = format!(
+            "<!doctype html>\n<html lang=\"{{{{ site.language }}}}\">\n<head>{{{{ place(\"hook:document-head\") }}}}</head>\n<body>\n\
+             {{% block main %}}<main>{{{{ place(\"region:main\") }}}}</main>\n{}{{% endblock %}}\n{{{{ place(\"hook:document-end\") }}}}\n</body>\n</html>\n",
+            self.main
+        );
+        if self.child {
+            return self.files.clone();
+        }
+        let file = |name: &str, text: &str| (name.to_string(), text.to_string());
+        let mut files = vec![
+            (
+                "truehook.toml".to_string(),
+                format!("[theme]\nname = \"theme\"\nlabel = \"A theme\"\nversion = \"1.0.0\"\n\n{}", self.manifest),
+            ),
+            ("markup/layout.html".to_string(), layout),
+            file("markup/page.html", "{% extends \"layout.html\" %}\n"),
+            file("preview/site.toml", "title = \"Much\"\nlanguage = \"en\"\n"),
+            file("preview/pages/front.toml", "path = \"/\"\ntype = \"front\"\ntitle = \"Today\"\n"),
+        ];
+        for (name, text) in &self.files {
+            files.retain(|(there, _)| there != name);
+            files.push((name.clone(), text.clone()));
+        }
+        files
+    }
+}
+
+macro_rules! dimension {
+    ($name:literal, $command:expr, $theme:expr) => {
+        dimension!($name, $command, 1, $theme)
+    };
+    ($name:literal, $command:expr, $each:literal, $theme:expr) => {
+        Dimension { name: $name, theme: $theme, command: $command, each: $each }
+    };
+}
+
+/// What translates the texts of a theme.
+const TRANSLATED: &str = "[feature.translations]\ndomain = \"theme\"\n";
+const CHECK: &[&str] = &["check", "--notes"];
+
+/// All of them.
+pub const DIMENSIONS: &[Dimension] = &[
+    dimension!("misspelt points", CHECK, |n| Theme {
+        manifest: hooks(n),
+        main: lines(n, |at| format!("{{{{ place(\"hook:hoook-{at}\") }}}}")),
+        ..Theme::default()
+    }),
+    dimension!("points, each placed and listed", &["list"], |n| Theme {
+        manifest: hooks(n),
+        main: lines(n, |at| format!("{{{{ place(\"hook:hook-{at}\") }}}}")),
+        ..Theme::default()
+    }),
+    dimension!("points that nobody places", CHECK, |n| Theme { manifest: hooks(n), ..Theme::default() }),
+    dimension!("templates that are missing", CHECK, |n| Theme {
+        main: lines(n, |at| format!("{{% include \"parts/missing-{at}.html\" %}}")),
+        files: (0..n).map(|at| (format!("markup/parts/there-{at}.html"), "<p>there</p>\n".into())).collect(),
+        ..Theme::default()
+    }),
+    dimension!("languages", CHECK, 10, |n| Theme {
+        manifest: TRANSLATED.into(),
+        main: lines(20, |at| format!("<p>{{{{ \"Text number {at}\" | t }}}}</p>")),
+        files: (0..n)
+            .map(|at| (format!("words/{}.po", language(at)), po(20, |at| format!("Text number {at}"))))
+            .collect(),
+        ..Theme::default()
+    }),
+    dimension!("texts to translate", CHECK, |n| Theme {
+        manifest: TRANSLATED.into(),
+        main: lines(n, |at| format!("<p>{{{{ \"Text number {at}\" | t }}}}</p>")),
+        files: vec![("words/de.po".into(), po(n, |at| format!("Text number {at}")))],
+        ..Theme::default()
+    }),
+    dimension!("misspelt texts", CHECK, |n| Theme {
+        manifest: TRANSLATED.into(),
+        main: lines(n, |at| format!("<p>{{{{ \"Text nummber {at}\" | t }}}}</p>")),
+        files: vec![("words/de.po".into(), po(n, |at| format!("Text number {at}")))],
+        ..Theme::default()
+    }),
+    dimension!("callbacks of one hook, after a common one", CHECK, |n| callbacks(n, |_| "after = [\"code.js#c0\"]"
+        .into())),
+    dimension!("callbacks of one hook, each after the one before", CHECK, |n| callbacks(n, |at| format!(
+        "after = [\"code.js#c{}\"]",
+        at - 1
+    ))),
+    dimension!("callbacks of one hook, each after one that is misspelt", CHECK, |n| callbacks(n, |at| format!(
+        "after = [\"code.js#cc{at}\"]"
+    ))),
+    dimension!("callbacks of one hook, why it", &["why", "hook:one"], |n| callbacks(n, |at| format!(
+        "priority = {}",
+        at % 100
+    ))),
+    dimension!("callbacks of one hook, show it", &["show", "hook:one"], |n| callbacks(n, |at| format!(
+        "priority = {}",
+        at % 100
+    ))),
+    dimension!("callbacks of one hook, rendered", &["render", "/"], 2, |n| callbacks(n, |at| format!(
+        "priority = {}",
+        at % 100
+    ))),
+    dimension!("conditions", CHECK, |n| callbacks(n, |at| format!(
+        "when = \"page.type == 'front' and page.title != 'a{at}'\""
+    ))),
+    dimension!("callbacks that are missing", CHECK, |n| Theme {
+        manifest: "[hook.one]\nlabel = \"One\"\n\n".to_string()
+            + &lines(n, |at| format!("[[attach]]\nto = \"hook:one\"\ncall = \"code.js#missing{at}\"\n")),
+        main: "{{ place(\"hook:one\") }}\n".into(),
+        files: vec![("code/code.js".into(), lines(n, |at| format!("export function there{at}() {{ return null; }}")))],
+        ..Theme::default()
+    }),
+    dimension!("functions that nobody attaches", CHECK, |n| Theme {
+        files: vec![("code/code.js".into(), functions(n))],
+        ..Theme::default()
+    }),
+    dimension!("modules, each importing the one before", CHECK, |n| Theme {
+        files: (0..n)
+            .map(|at| (
+                format!("code/m{at}.js"),
+                match at {
+                    0 => "export function f0() { return 1; }\n".to_string(),
+                    _ => format!(
+                        "import {{ f{0} }} from \"./m{0}.js\";\nexport function f{at}() {{ return f{0}(); }}\n",
+                        at - 1
+                    ),
+                }
+            ))
+            .collect(),
+        ..Theme::default()
+    }),
+    dimension!("replacements without `in`", CHECK, |n| on_base(n, |at| {
+        format!("[[replace]]\ncall = \"base:code.js#c{at}\"\nwith = \"own.js#c{at}\"\n")
+    })),
+    dimension!("callbacks that are detached", CHECK, |n| on_base(n, |at| {
+        format!("[[detach]]\nfrom = \"hook:one\"\ncall = \"base:code.js#c{at}\"\n")
+    })),
+    dimension!("detachments that are misspelt", CHECK, |n| on_base(n, |at| {
+        format!("[[detach]]\nfrom = \"hook:one\"\ncall = \"base:code.js#cc{at}\"\n")
+    })),
+    dimension!("scripts, each needing the one before", CHECK, |n| scripts(n, |at| format!(
+        "needs = [\"script:s{}\"]\n",
+        at - 1
+    ))),
+    dimension!("scripts, each needing a misspelt one", CHECK, |n| scripts(n, |at| format!("needs = [\"script:ss{at}\"]\n"))),
+    dimension!("scripts with globals", CHECK, |n| Theme {
+        files: (0..n)
+            .map(|at| (
+                format!("media/s{at}.js"),
+                format!("window.Global{at} = {{}};\nif (window.Global{} ) {{}}\n", at.saturating_sub(1))
+            ))
+            .collect(),
+        manifest: lines(n, |at| format!("[script.s{at}]\nfile = \"s{at}.js\"\n")),
+        ..Theme::default()
+    }),
+    dimension!("templates, each extending the one before", CHECK, 10, |n| {
+        Theme {
+        files: (0..n)
+            .map(|at| match at {
+                0 => ("markup/t0.html".into(), "{% extends \"layout.html\" %}\n{% block main %}{{ super() }}{% endblock %}\n".into()),
+                _ => (format!("markup/t{at}.html"), format!("{{% extends \"t{}.html\" %}}\n{{% block main %}}{{{{ super() }}}}<p>{at}</p>{{% endblock %}}\n", at - 1)),
+            })
+            .chain([("markup/page.html".into(), format!("{{% extends \"t{}.html\" %}}\n", n - 1))])
+            .collect(),
+        ..Theme::default()
+    }
+    }),
+    dimension!("templates, each including the next", CHECK, 10, |n| Theme {
+        main: "{% include \"t0.html\" %}\n".into(),
+        files: (0..n)
+            .map(|at| (
+                format!("markup/t{at}.html"),
+                match at + 1 == n {
+                    true => "<p>end</p>\n".into(),
+                    false => format!("<p>{{{{ page.title }}}}</p>{{% include \"t{}.html\" %}}\n", at + 1),
+                }
+            ))
+            .collect(),
+        ..Theme::default()
+    }),
+    dimension!("templates that nobody uses", CHECK, |n| Theme {
+        files: (0..n).map(|at| (format!("markup/t{at}.html"), "<p>{{ page.title }}</p>\n".into())).collect(),
+        ..Theme::default()
+    }),
+    dimension!("blocks of one template", CHECK, |n| Theme {
+        main: lines(n, |at| format!("{{% block b{at} %}}<p>{at}</p>{{% endblock %}}")),
+        files: vec![(
+            "markup/page.html".into(),
+            "{% extends \"layout.html\" %}\n".to_string()
+                + &lines(n, |at| format!("{{% block b{at} %}}{{{{ super() }}}}{{% endblock %}}"))
+        )],
+        ..Theme::default()
+    }),
+    dimension!("findings on one line", CHECK, |n| Theme {
+        main: (0..n).map(|at| format!("{{{{ place(\"hook:none-{at}\") }}}}")).collect(),
+        ..Theme::default()
+    }),
+    dimension!("findings on one line, as JSON", &["check", "--format", "json"], |n| Theme {
+        main: (0..n).map(|at| format!("{{{{ place(\"hook:none-{at}\") }}}}")).collect(),
+        ..Theme::default()
+    }),
+    dimension!("lines of a template, each with a finding", CHECK, |n| Theme {
+        main: lines(n, |at| format!("<p>{{{{ unknown_{at} }}}}</p>")),
+        ..Theme::default()
+    }),
+    dimension!("expressions in one template", CHECK, |n| Theme {
+        main: lines(n, |at| format!("{{{{ page.title ~ \"{at}\" }}}}")),
+        ..Theme::default()
+    }),
+    dimension!("elements in one template", CHECK, |n| Theme {
+        main: lines(n, |at| format!("<div class=\"d{at}\" id=\"i{at}\">{at}</div>")),
+        ..Theme::default()
+    }),
+    dimension!("ignores", CHECK, |n| Theme {
+        main: lines(n, |at| format!(
+            "{{# truehook: ignore unknown-variable because it comes #}}\n<p>{{{{ unknown_{at} }}}}</p>"
+        )),
+        ..Theme::default()
+    }),
+    dimension!("ignores of nothing", CHECK, |n| Theme {
+        main: lines(n, |_| "{# truehook: ignore unknown-variable because it comes #}\n<p>{{ page.title }}</p>"
+            .to_string()),
+        ..Theme::default()
+    }),
+    dimension!("pages of the preview", CHECK, |n| pages(n)),
+    dimension!("pages of the preview, listed by one", &["list", "--page", "/p1/"], |n| pages(n)),
+    dimension!("pages of the preview, rendered", &["render", "--into", "../site", "--over"], 2, |n| pages(n)),
+    dimension!("items of one region", CHECK, |n| Theme {
+        manifest: "[region.aside]\nlabel = \"Beside\"\n\n[partial.note]\nabout = \"A note\"\ninputs.text = { type = \"string\", default = \"\" }\n".into(),
+        main: "{{ place(\"region:aside\") }}\n".into(),
+        files: vec![
+            ("markup/partials/note.html".into(), "<p>{{ text }}</p>\n".into()),
+            (
+                "preview/site.toml".into(),
+                "title = \"Much\"\nlanguage = \"en\"\n".to_string()
+                    + &lines(n, |at| format!("[[fill.\"region:aside\"]]\nuse = \"partial:note\"\ntext = \"{at}\"\n"))
+            ),
+        ],
+        ..Theme::default()
+    }),
+    dimension!("inputs of one partial", CHECK, |n| Theme {
+        manifest: "[partial.note]\nabout = \"A note\"\n".to_string()
+            + &lines(n, |at| format!("inputs.i{at} = {{ type = \"string\", default = \"a\" }}")),
+        main: "{{ place(\"partial:note\") }}\n".into(),
+        files: vec![("markup/partials/note.html".into(), lines(n, |at| format!("{{{{ i{at} }}}}")))],
+        ..Theme::default()
+    }),
+    dimension!("options", CHECK, |n| Theme {
+        manifest: lines(n, |at| format!("[option.o{at}]\nlabel = \"An option\"\ntype = \"boolean\"\ndefault = false\n")),
+        main: lines(n, |at| format!("{{% if options.o{at} %}}<p>{at}</p>{{% endif %}}")),
+        ..Theme::default()
+    }),
+    dimension!("options that are misspelt", CHECK, |n| Theme {
+        manifest: lines(n, |at| format!("[option.o{at}]\nlabel = \"An option\"\ntype = \"boolean\"\ndefault = false\n")),
+        main: lines(n, |at| format!("{{% if options.oo{at} %}}<p>{at}</p>{{% endif %}}")),
+        ..Theme::default()
+    }),
+    dimension!("rules of one style sheet", CHECK, |n| Theme {
+        manifest: "[style.site]\nfile = \"site.css\"\n".into(),
+        files: vec![(
+            "media/site.css".into(),
+            lines(n, |at| format!(".c{at} {{ background: url(\"none-{at}.png\"); }}"))
+        )],
+        ..Theme::default()
+    }),
+    dimension!("pictures that are misspelt", CHECK, |n| Theme {
+        main: lines(n, |at| format!("<img src=\"{{{{ asset('ppic-{at}.png') }}}}\" alt=\"\">")),
+        files: (0..n).map(|at| (format!("media/pic-{at}.png"), "png".into())).collect(),
+        ..Theme::default()
+    }),
+];
+
+fn lines(n: usize, line: impl Fn(usize) -> String) -> String {
+    (0..n).fold(String::new(), |mut text, at| {
+        let _ = writeln!(text, "{}", line(at));
+        text
+    })
+}
+
+fn hooks(n: usize) -> String {
+    lines(n, |at| format!("[hook.hook-{at}]\nlabel = \"A hook\"\n"))
+}
+
+fn functions(n: usize) -> String {
+    lines(n, |at| format!("export function c{at}() {{ return null; }}"))
+}
+
+/// One hook with `n` callbacks, each with a line of its own but for the first.
+fn callbacks(n: usize, line: impl Fn(usize) -> String) -> Theme {
+    Theme {
+        manifest: "[hook.one]\nlabel = \"One\"\n\n".to_string()
+            + &lines(n, |at| {
+                let more = if at == 0 { String::new() } else { line(at) };
+                format!("[[attach]]\nto = \"hook:one\"\ncall = \"code.js#c{at}\"\n{more}\n")
+            }),
+        main: "{{ place(\"hook:one\") }}\n".into(),
+        files: vec![("code/code.js".into(), functions(n))],
+        ..Theme::default()
+    }
+}
+
+/// A theme on a base with `n` callbacks of one hook.
+fn on_base(n: usize, line: impl Fn(usize) -> String) -> Theme {
+    let base = callbacks(n, |_| String::new());
+    let base = base
+        .files()
+        .into_iter()
+        .map(|(name, text)| (format!("../base/{name}"), text.replace("name = \"theme\"", "name = \"base\"")));
+    let child = "[theme]\nname = \"theme\"\nlabel = \"A theme\"\nversion = \"1.0.0\"\nbase = { path = \"../base\", version = \"^1\" }\n\n";
+    Theme {
+        files: base
+            .chain([
+                ("truehook.toml".to_string(), child.to_string() + &lines(n, line)),
+                ("code/own.js".to_string(), functions(n)),
+            ])
+            .collect(),
+        child: true,
+        ..Theme::default()
+    }
+}
+
+fn scripts(n: usize, line: impl Fn(usize) -> String) -> Theme {
+    Theme {
+        manifest: lines(n, |at| {
+            format!("[script.s{at}]\nfile = \"s{at}.js\"\n{}", if at == 0 { String::new() } else { line(at) })
+        }),
+        files: (0..n).map(|at| (format!("media/s{at}.js"), "let a = 1;\n".into())).collect(),
+        ..Theme::default()
+    }
+}
+
+fn pages(n: usize) -> Theme {
+    Theme {
+        files: (0..n)
+            .map(|at| {
+                let text = format!("path = \"/p{at}/\"\ntype = \"page\"\ntitle = \"Page {at}\"\n");
+                (format!("preview/pages/p{at}.toml"), text)
+            })
+            .collect(),
+        ..Theme::default()
+    }
+}
+
+fn po(n: usize, id: impl Fn(usize) -> String) -> String {
+    "msgid \"\"\nmsgstr \"\"\n\"Content-Type: text/plain; charset=UTF-8\\n\"\n\"Plural-Forms: nplurals=2; plural=(n != 1);\\n\"\n\n".to_string()
+        + &lines(n, |at| format!("msgid \"{}\"\nmsgstr \"Wort {at}\"\n", id(at)))
+}
+
+/// Made-up codes of languages, all of two or three letters.
+fn language(at: usize) -> String {
+    let letter = |n: usize| char::from(b'a' + (n % 26) as u8);
+    [letter(at / 676), letter(at / 26), letter(at)].iter().collect()
+}

@@ -1,0 +1,94 @@
+//! How the time of a command grows with each thing that a theme can have much of.
+//!
+//! Each dimension is a theme with `n` of one thing and a command on it, run with two sizes, the second
+//! ten times the first. The exponent is the logarithm of how many times as long the second takes: 1 is
+//! in proportion, 2 is quadratic. Processor time of the process is what is compared, so that what else
+//! the machine does counts little, and what the program takes for nothing at all is taken off.
+
+mod dimensions;
+
+use std::fs;
+use std::process::{Command, Stdio};
+
+use camino::Utf8Path;
+
+use dimensions::{DIMENSIONS, Theme};
+use nix::sys::resource::{UsageWho, getrusage};
+
+/// Ten times as much may take twelve times as long.
+const MOST: f64 = 12.0;
+/// What is forgiven besides where the sizes are small: the clock of processes has coarse steps.
+const GRAIN: f64 = 0.02;
+
+/// Prints a table of all dimensions, or of those with a word in their name.
+///
+/// # Errors
+/// Where the system refuses.
+pub fn print(folder: &Utf8Path, program: &str, size: usize, word: Option<&str>) -> std::io::Result<bool> {
+    let nothing = least(program, &write(&folder.join("nothing/theme"), &Theme::default())?, &["check"]);
+    let mut fine = true;
+    println!("| what there is more of | {size}, s | {}, s | times | exponent |", size * 10);
+    println!("| --- | --- | --- | --- | --- |");
+    for dimension in DIMENSIONS.iter().filter(|dimension| word.is_none_or(|word| dimension.name.contains(word))) {
+        let mut took = [0.0, 0.0];
+        for (at, n) in [size, size * 10].into_iter().enumerate() {
+            let n = n / dimension.each;
+            let root = write(&folder.join("theme"), &(dimension.theme)(n))?;
+            took[at] = (least(program, &root, dimension.command) - nothing).max(0.0005);
+            fs::remove_dir_all(&root)?;
+        }
+        let times = took[1] / took[0];
+        let late = took[1] > took[0].max(GRAIN / 10.0) * MOST + GRAIN;
+        fine &= !late;
+        println!(
+            "| {} | {:.3} | {:.3} | {times:.1} | {:.2}{} |",
+            dimension.name,
+            took[0],
+            took[1],
+            times.log10(),
+            if late { " ✗" } else { "" }
+        );
+    }
+    Ok(fine)
+}
+
+fn write(root: &Utf8Path, theme: &Theme) -> std::io::Result<camino::Utf8PathBuf> {
+    for (name, text) in theme.files() {
+        let path = root.join(name);
+        fs::create_dir_all(path.parent().unwrap_or(root))?;
+        fs::write(path, text)?;
+    }
+    Ok(root.to_path_buf())
+}
+
+/// The least processor time of three runs, in seconds.
+fn least(program: &str, root: &Utf8Path, command: &[&str]) -> f64 {
+    let mut least = f64::MAX;
+    for _ in 0..3 {
+        let before = children();
+        let status = Command::new(program)
+            .args(command)
+            .current_dir(root)
+            .env("NO_COLOR", "1")
+            .stdout(Stdio::null())
+            .stderr(Stdio::null())
+            .status();
+        let took = children() - before;
+        if status.ok().and_then(|status| status.code()).is_none() {
+            eprintln!("measure: {command:?} did not end well in {root}");
+            std::process::exit(2);
+        }
+        least = least.min(took);
+        if took > 5.0 {
+            break;
+        }
+    }
+    least
+}
+
+/// The processor time of all processes that this one has started and waited for, in seconds.
+fn children() -> f64 {
+    let usage = getrusage(UsageWho::RUSAGE_CHILDREN).expect("a process may ask for its children");
+    let seconds = |time: nix::sys::time::TimeVal| time.tv_sec() as f64 + time.tv_usec() as f64 / 1e6;
+    seconds(usage.user_time()) + seconds(usage.system_time())
+}
