@@ -44,7 +44,25 @@ fn begin() -> ExitCode {
     if std::env::args_os().skip(1).eq([workshop::WORKER]) {
         return truehook_stage::workers::serve().map_or(ExitCode::from(2), |()| ExitCode::SUCCESS);
     }
-    let arguments = args::Arguments::parse();
+    // Whatever the file is called, this is what the program is called.
+    let words = std::iter::once("truehook".into()).chain(std::env::args_os().skip(1));
+    let arguments = match args::Arguments::try_parse_from(words) {
+        Ok(arguments) => arguments,
+        Err(error) if !error.use_stderr() => {
+            // Where nobody reads the help, that is no error.
+            let _ = error.print();
+            return ExitCode::SUCCESS;
+        }
+        Err(error) => {
+            let text = error.render().to_string();
+            match text.strip_prefix("error: ") {
+                Some(text) => output::refusal(text.trim_end()),
+                // Without a word it is the help that is asked for.
+                None => drop(error.print()),
+            }
+            return ExitCode::from(2);
+        }
+    };
     match commands::run(arguments) {
         Ok(Outcome::Clean) => ExitCode::SUCCESS,
         Ok(Outcome::Findings) => ExitCode::from(1),

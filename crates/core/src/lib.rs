@@ -16,6 +16,7 @@ pub mod edit;
 pub mod link;
 pub mod mending;
 pub mod name;
+mod name_sets;
 pub mod names;
 mod open;
 mod parallel;

@@ -36,6 +36,18 @@ pub fn is_snake(name: &str) -> bool {
         && name.bytes().all(|b| b.is_ascii_lowercase() || b.is_ascii_digit() || b == b'_')
 }
 
+/// The known name nearest to a misspelt one.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Near<'a> {
+    /// The name.
+    pub word: &'a str,
+    /// How many edits lead from one to the other.
+    pub distance: usize,
+    /// Can it replace the misspelt one without asking? Then it is the only one within an edit distance
+    /// of two.
+    pub certain: bool,
+}
+
 /// The known name nearest to a misspelt one, if it is near enough that it may have been meant.
 ///
 /// ```
@@ -44,20 +56,20 @@ pub fn is_snake(name: &str) -> bool {
 /// assert_eq!(nearest("kiosk", ["aside", "main"]), None);
 /// ```
 pub fn nearest<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
-    best(name, known).map(|(_, word, _)| word)
+    near(name, known).map(|near| near.word)
 }
 
 /// The known name that can replace a misspelt one without asking: the only one within an edit
 /// distance of two.
 pub fn certain<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
-    best(name, known).filter(|(distance, _, alone)| *distance <= 2 && *alone).map(|(_, word, _)| word)
+    near(name, known).filter(|near| near.certain).map(|near| near.word)
 }
 
-/// The nearest known name with its distance, and whether it is the only one within two edits.
-fn best<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Option<(usize, &'a str, bool)> {
+/// The known name nearest to a misspelt one, and whether it is certain. Two neighbouring letters that
+/// change places are one edit, and what all files of a kind end with counts for nothing.
+pub fn near<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Option<Near<'a>> {
     // What all files of a kind have in common does not make them alike.
-    let extension = name.rfind('.').map_or("", |at| &name[at..]);
-    let extension = if extension.chars().skip(1).all(char::is_alphanumeric) { extension } else { "" };
+    let extension = extension(name);
     let stem = |word: &'a str| word.strip_suffix(extension).unwrap_or(word);
     let own = name.strip_suffix(extension).unwrap_or(name);
     let mut best: Option<(usize, &str)> = None;
@@ -83,7 +95,13 @@ fn best<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Option<(usi
             best = Some((distance, word));
         }
     }
-    best.map(|(distance, word)| (distance, word, within_two == 1))
+    best.map(|(distance, word)| Near { word, distance, certain: distance <= 2 && within_two == 1 })
+}
+
+/// The end of a file's name, with its dot; nothing where there is none.
+pub(crate) fn extension(name: &str) -> &str {
+    let extension = name.rfind('.').map_or("", |at| &name[at..]);
+    if extension.chars().skip(1).all(char::is_alphanumeric) { extension } else { "" }
 }
 
 /// The letters of a name, as bits; some share one.
@@ -92,7 +110,7 @@ fn letters_of(name: &str) -> u64 {
 }
 
 /// How many edits away a name can be and still be a likely misspelling.
-fn reach(name: &str) -> usize {
+pub(crate) fn reach(name: &str) -> usize {
     (name.chars().count() / 3).clamp(1, 4)
 }
 

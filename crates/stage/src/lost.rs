@@ -3,7 +3,7 @@
 use serde_json::{Map, Value as Json};
 use truehook_core::address::Address;
 use truehook_core::link::Registry;
-use truehook_core::source::{LineIndex, Place};
+use truehook_core::source::Place;
 
 use crate::record::trace::Failure;
 
@@ -51,7 +51,6 @@ fn named(content: &Json) -> Option<String> {
 
 /// A place as failures show it: the file, the line and the column.
 fn shown(registry: &Registry, place: Place) -> (String, usize, usize) {
-    let text = registry.project().file(place.file).text();
-    let (line, column) = LineIndex::new(text).position(registry.span(place).start);
+    let (line, column) = registry.lines(place.file).position(registry.span(place).start);
     (registry.project().shown(place.file), line, column)
 }

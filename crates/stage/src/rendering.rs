@@ -11,7 +11,7 @@ use std::rc::Rc;
 use truehook_core::address::{Address, Kind};
 use truehook_core::link::{Callback, Outcome, Point, Registry, Slot};
 use truehook_core::scan::{Read, SectionKind, Shape, TemplateShape};
-use truehook_core::source::{FileId, LayerId, LineIndex, Place};
+use truehook_core::source::{FileId, LayerId, Place};
 
 use crate::record::holes::{Frame, Hole, Holes};
 use crate::record::trace::{Failure, Trace};
@@ -264,8 +264,7 @@ impl Rendering {
 
     fn failure_at(&self, place: Place, point: Option<Address>, source: Option<String>, message: String) -> Failure {
         let project = self.registry().project();
-        let text = project.file(place.file).text();
-        let (line, column) = LineIndex::new(text).position(self.registry().span(place).start);
+        let (line, column) = self.registry().lines(place.file).position(self.registry().span(place).start);
         let place = Some((project.shown(place.file), line, column));
         Failure { point: point.map(|point| point.to_string()), place, ..Failure::of(source, message) }
     }

@@ -1,6 +1,6 @@
-import { html } from "truehook";
+import { html, t } from "truehook";
 
 /** Who made the theme, small, above the footer. */
 export function show({ theme }) {
-  return html`<p class="credits">${theme.label} ${theme.version}</p>`;
+  return html`<aside class="credits" aria-label="${t("Theme")}">${theme.label} ${theme.version}</aside>`;
 }

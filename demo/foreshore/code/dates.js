@@ -7,6 +7,6 @@ export function inWords(inputs) {
     t("July"), t("August"), t("September"), t("October"), t("November"), t("December"),
   ];
   const [year, month, day] = inputs.date.split("-").map(Number);
-  const date = t("{day} {month} {year}", { day, month: months[month - 1], year: String(year) });
-  return { ...inputs, date, lead: inputs.lead || t("Written on") };
+  const words = t("{day} {month} {year}", { day, month: months[month - 1], year: String(year) });
+  return { ...inputs, words, lead: inputs.lead || t("Written on") };
 }

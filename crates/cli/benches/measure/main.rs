@@ -6,6 +6,7 @@
 //! cargo bench -p truehook --bench measure -- write FOLDER TEMPLATES MODULES [SEED]
 //! cargo bench -p truehook --bench measure -- again
 //! cargo bench -p truehook --bench measure -- growth [SIZE] [WORD]
+//! cargo bench -p truehook --bench measure -- growth write FOLDER SIZE [WORD]
 //! cargo bench -p truehook --bench measure -- stage [callbacks | templates | pages]
 //! ```
 //!
@@ -59,6 +60,13 @@ fn main() {
     }
     if words.first().map(String::as_str) == Some("workers") {
         return workers::print(std::path::Path::new(env!("CARGO_BIN_EXE_truehook")));
+    }
+    #[cfg(unix)]
+    if let (Some("growth"), Some("write"), Some(folder), Some(size)) =
+        (words.first().map(String::as_str), words.get(1).map(String::as_str), words.get(2), number(3))
+    {
+        let word = words.get(4).map_or("", String::as_str);
+        return written(growth::lay_out(Utf8Path::new(folder), size, word), folder);
     }
     #[cfg(unix)]
     if words.first().map(String::as_str) == Some("growth") {

@@ -55,7 +55,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &FireArgs) -> Result<Outcome> {
     let (kind, text) = (fired.output.word(), fired.output.text());
     let mut out = anstream::stdout().lock();
     if args.format == Format::Json {
-        let (steps, notes) = steps::views(&registry, &fired.trace, None);
+        let (steps, notes) = steps::views(&registry, &fired.trace, None, false);
         let (address, output) = (address.to_string(), text.to_string());
         let failures = failures::views(fired.failures);
         let view = FireView { version: VERSION, address, page: path, kind, output, steps, notes, failures };

@@ -36,7 +36,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &TraceArgs) -> Result<Outcome> {
     let failed = !page.failures.is_empty();
     let mut out = anstream::stdout().lock();
     if args.format == Format::Json {
-        let (steps, notes) = steps::views(&registry, &page.trace, only);
+        let (steps, notes) = steps::views(&registry, &page.trace, only, true);
         let failures = failures::views(page.failures);
         output::json(&mut out, &TraceView { version: VERSION, page: path, steps, notes, failures })?;
     } else {

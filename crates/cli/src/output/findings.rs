@@ -61,7 +61,7 @@ impl<'r> Lines<'r> {
     fn of(registry: &'r Registry, findings: &[&Finding]) -> Lines<'r> {
         let mut lines: HashMap<FileId, LineIndex<'r>> = HashMap::new();
         for place in findings.iter().flat_map(|finding| finding.places.iter().take(SHOWN)) {
-            lines.entry(place.file).or_insert_with(|| LineIndex::new(registry.project().file(place.file).text()));
+            lines.entry(place.file).or_insert_with(|| registry.lines(place.file));
         }
         Lines(lines)
     }

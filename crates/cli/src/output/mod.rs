@@ -35,7 +35,12 @@ pub fn hint(text: &str) {
 
 /// Tells why a command could not be carried out.
 pub fn error(error: &anyhow::Error) {
+    refusal(&format!("{error:#}"));
+}
+
+/// Says that something could not be done, and why.
+pub fn refusal(text: &str) {
     let (on, off) = (style::ERROR.render(), style::ERROR.render_reset());
     // Where standard error is closed, nobody can be told.
-    let _ = writeln!(anstream::stderr(), "{on}truehook{off}: {error:#}");
+    let _ = writeln!(anstream::stderr(), "{on}truehook{off}: {text}");
 }

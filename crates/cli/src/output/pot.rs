@@ -9,7 +9,6 @@ use polib::metadata::CatalogMetadata;
 use polib::po_file;
 use truehook_core::address::{Address, Kind};
 use truehook_core::link::Registry;
-use truehook_core::source::LineIndex;
 
 /// One text, with the places where it stands.
 struct Text {
@@ -67,7 +66,7 @@ fn texts(registry: &Registry) -> Vec<Text> {
     for used in registry.messages().filter(|used| registry.project().file(used.file).layer == top) {
         let file = registry.project().file(used.file);
         let span = registry.facts(used.file).span(used.message.id.at);
-        let (line, _) = LineIndex::new(file.text()).position(span.start);
+        let (line, _) = registry.lines(used.file).position(span.start);
         let place = format!("{}:{line}", file.path);
         let (id, plural) =
             (used.message.id.name.to_string(), used.message.plural.map(|plural| plural.name.to_string()));

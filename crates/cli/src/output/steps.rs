@@ -20,7 +20,9 @@ pub struct StepView {
     /// Where it is attached; nothing for what renders a component.
     place: Option<PlaceView>,
     state: &'static str,
-    milliseconds: f64,
+    /// Where times are told: they differ from run to run.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    milliseconds: Option<f64>,
     before: Option<String>,
     after: Option<String>,
 }
@@ -33,14 +35,14 @@ pub struct NoteView {
     value: String,
 }
 
-/// What ran, as JSON shows it; only at one point, if one is named.
-pub fn views(registry: &Registry, trace: &Trace, only: Option<Address>) -> (Vec<StepView>, Vec<NoteView>) {
+/// What ran, as JSON shows it; only at one point, if one is named, and with the times, if they are told.
+pub fn views(registry: &Registry, trace: &Trace, only: Option<Address>, timed: bool) -> (Vec<StepView>, Vec<NoteView>) {
     let steps = chosen(trace, only).into_iter().map(|(_, step)| StepView {
         point: step.point.to_string(),
         callback: step.name.to_string(),
         place: step.slot.map(|slot| PlaceView::new(registry, slot.file, registry.span(slot))),
         state: step.state.word(),
-        milliseconds: milliseconds(step.time),
+        milliseconds: timed.then(|| milliseconds(step.time)),
         before: step.values.as_ref().map(|values| values.before.clone()).filter(|text| !text.is_empty()),
         after: step.values.as_ref().map(|values| values.after.clone()),
     });

@@ -313,3 +313,43 @@ fn what_commands_refuse_for_the_further_kinds() {
     terminal.types("declare piece:band/own --label Own").ends(0);
     assert!(terminal.read("marsh/truehook.toml").contains("[section.band.piece.own]"));
 }
+
+#[test]
+fn errors_name_the_program_whatever_its_file_is_called() {
+    let terminal = Terminal::new();
+    let file = terminal.path("hooks-of-mine");
+    std::fs::copy(assert_cmd::cargo::cargo_bin("truehook"), &file).unwrap();
+    for words in [&["--nope"][..], &["chekc"], &["declare"], &["check", "--format", "xml"], &["check", "nowhere"]] {
+        let output =
+            std::process::Command::new(&file).args(words).current_dir(terminal.path("marsh")).output().unwrap();
+        let text = String::from_utf8(output.stderr).unwrap();
+        assert!(text.starts_with("truehook: "), "{words:?}: {text}");
+        assert!(!text.contains("hooks-of-mine"), "{words:?}: {text}");
+        assert_eq!(output.status.code(), Some(2), "{words:?}");
+    }
+}
+
+#[test]
+fn what_is_fired_is_the_same_in_every_run() {
+    let terminal = Terminal::demo();
+    for point in ["hook:under-masthead", "partial:tide-dial", "partial:masthead"] {
+        let fired = || terminal.types(&format!("fire {point} --page / --format json")).ends(0).stdout.clone();
+        assert_eq!(fired(), fired(), "{point}");
+    }
+}
+
+#[test]
+fn modules_that_pass_each_other_on_come_to_an_end() {
+    Terminal::new()
+        .manifest(
+            "[hook.notice]\nabout = \"Notices\"\n\n[[attach]]\nto = \"hook:notice\"\ncall = \"a.js#there\"\n\n\
+             [[attach]]\nto = \"hook:notice\"\ncall = \"a.js#nowhere\"\n",
+        )
+        .replace("marsh/markup/layout.html", "<body>", "<body>{{ place(\"hook:notice\") }}")
+        .file("marsh/code/a.js", "export * from \"./b.js\";\n")
+        .file("marsh/code/b.js", "export * from \"./a.js\";\nexport function there() {\n  return null;\n}\n")
+        .types("check")
+        .ends(1)
+        .says("code/a.js exports no function `nowhere`")
+        .says("1 error");
+}

@@ -21,7 +21,7 @@ fn listeners_run_in_order_filters_change_and_conditions_hold() {
     terminal
         .types("render /log/avocets-are-back/")
         .ends(0)
-        .says("Written on <time>24 February 2026</time>")
+        .says("Written on <time datetime=\"2026-02-24\">24 February 2026</time>")
         .never_says("causeway")
         .never_says("Boots needed");
     terminal.types("render /visit/").ends(0).says("Boots needed");

@@ -295,3 +295,49 @@ fn a_feature_of_ones_own_has_arguments_a_default_and_what_it_feeds() {
         .finds_only("feature-arguments", "truehook.toml:8:9")
         .says("this is no `level`");
 }
+
+/// What is between the first `open` and the next `close`, wherever that is.
+fn between<'t>(text: &'t str, open: &str, close: char) -> Vec<&'t str> {
+    text.match_indices(open).map(|(at, _)| text[at..].split(close).next().unwrap_or_default()).collect()
+}
+
+#[test]
+fn the_demos_pages_say_what_readers_aids_and_validators_ask_for() {
+    let terminal = Terminal::demo();
+    terminal.types("render --into ../out").ends(0);
+    let (mut dates, mut buttons) = (0, 0);
+    for page in files(&terminal.path("out")).iter().filter(|file| file.extension().is_some_and(|end| end == "html")) {
+        let html = fs::read_to_string(page).unwrap();
+        for tag in between(&html, "<time", '>') {
+            let date = tag.split("datetime=\"").nth(1).and_then(|rest| rest.split('"').next()).unwrap_or_default();
+            let digits: Vec<usize> =
+                date.split('-').map(|part| part.parse::<u32>().map_or(0, |_| part.len())).collect();
+            assert_eq!(digits, [4, 2, 2], "{tag} in {}", page.display());
+            dates += 1;
+        }
+        for tag in between(&html, "<button", '>') {
+            assert!(tag.contains(" type=\""), "{tag} in {}", page.display());
+            buttons += 1;
+        }
+        // Beside landmarks, the body holds a link to the text, and what is no content.
+        let body = html.split("<body").nth(1).and_then(|body| body.split_once('>')).unwrap().1;
+        let mut depth = 0;
+        for tag in body.split('<').skip(1) {
+            let name = tag.split([' ', '>', '\n']).next().unwrap();
+            let void = ["img", "br", "input", "hr", "source", "link", "meta"].contains(&name) || tag.contains("/>");
+            match name.strip_prefix('/') {
+                Some(_) => depth -= 1,
+                None if void || name.starts_with('!') => {}
+                None => {
+                    let landmark =
+                        ["header", "nav", "main", "aside", "footer", "section", "form", "div", "a", "script"];
+                    assert!(depth > 0 || landmark.contains(&name), "{name} in {}", page.display());
+                    let named = name != "section" || tag.contains("aria-label");
+                    assert!(depth > 0 || named, "{tag} in {}", page.display());
+                    depth += 1;
+                }
+            }
+        }
+    }
+    assert!(dates > 3 && buttons > 3, "{dates} {buttons}");
+}

@@ -5,6 +5,7 @@ pub mod declare;
 mod elements;
 pub mod manifest;
 pub mod module;
+pub mod suggest;
 pub mod template;
 mod write;
 

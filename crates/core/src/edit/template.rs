@@ -2,8 +2,7 @@
 
 use super::elements::{Element, elements};
 use super::{EditError, Position, Selector, line_end};
-use crate::address::Address;
-use crate::link::{Registry, Renderer};
+use crate::link::Registry;
 use crate::read::FileKind;
 use crate::scan::html_alone;
 use crate::source::{Edit, FileId, LineIndex, Span};
@@ -39,43 +38,6 @@ pub fn own_template(registry: &Registry, name: &str) -> Result<FileId, EditError
     })
 }
 
-/// Where a point could well be placed: a template of the checked theme and a selector for one of its
-/// elements. The template is `file`, or else the first that pages use.
-pub fn suggest(registry: &Registry, point: Address, file: Option<FileId>) -> Option<(String, &'static str)> {
-    let top = registry.project().top();
-    let mut own: Vec<FileId> = registry.project().files_of(top).map(|(file, _)| file).collect();
-    own.retain(|file| {
-        registry.template(*file).is_some()
-            && !registry.template_types(*file).is_empty()
-            && !is_component(registry, *file)
-    });
-    // What every page builds on comes before what only some pages show.
-    own.sort_by_key(|file| (u32::MAX - registry.template_types(*file).0.count_ones(), registry.chain(*file).len()));
-    let candidates = match file {
-        Some(file) => vec![file],
-        None => own,
-    };
-    candidates.into_iter().find_map(|file| {
-        let source = registry.project().file(file);
-        let html = html_alone(source.text())?;
-        let elements = elements(&html);
-        let alone = |name: &str| {
-            let mut found = elements.iter().filter(|element| element.name == name);
-            found.next().is_some_and(|element| element.close.is_some()) && found.next().is_none()
-        };
-        let words = ["head", "footer", "aside", "header", "main", "body", "article", "section", "div"];
-        // Where the host says in what a point has to stand, nothing else will do.
-        let inside = registry.point(point).and_then(|point| point.inside);
-        if let Some((element, _)) = inside {
-            let word = words.into_iter().find(|word| element == *word).filter(|word| alone(word))?;
-            return Some((source.name().to_string(), word));
-        }
-        let named = words.into_iter().find(|word| point.name.split('-').any(|part| part == *word) && alone(word));
-        let selector = named.or_else(|| words.into_iter().skip(4).find(|word| alone(word)))?;
-        Some((source.name().to_string(), selector))
-    })
-}
-
 /// How `place` is told of the place beside a line of a template, where that line begins or ends an element that a
 /// selector finds: `--before footer`, `--after main`.
 pub fn beside(registry: &Registry, file: FileId, line: Span, behind: bool) -> Option<String> {
@@ -91,10 +53,6 @@ pub fn beside(registry: &Registry, file: FileId, line: Span, behind: bool) -> Op
         selector.is_some_and(|selector| matches!(selector.find(&elements)[..], [one] if one.open == element.open))
     })?;
     Some(format!("{} {written}", if behind { "--after" } else { "--before" }))
-}
-
-fn is_component(registry: &Registry, file: FileId) -> bool {
-    registry.points().any(|point| point.address.kind.is_component() && point.renderer == Some(Renderer::Template(file)))
 }
 
 /// The edit that puts placements into a template, before, after or inside the one element that fits.

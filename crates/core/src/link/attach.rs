@@ -1,7 +1,8 @@
 //! Attachments: tied to their points, layer by layer, with what the higher layers detach and replace.
 
 use super::conditions::Conditions;
-use super::point::{By, Renderer, Replaced, Runs, Slot};
+use super::ground::SetOf;
+use super::point::{By, Renderer, Runs, Slot};
 use super::reference::{Link, Meant, Outcome, Target, Wanted};
 use super::render::Rendered;
 use super::slots::{Ambiguous, Attached, Attaching, SealedHit, Slots, Waiting, WrongKind};
@@ -23,6 +24,7 @@ pub(super) fn attach(conditions: Conditions<'_>, rendered: &Rendered) -> Attache
     let names = conditions.names;
     let out = Attached { renderers: rendered.renderers.clone(), ..Attached::default() };
     let mut attaching = Attaching { names, conditions, out };
+    attaching.gather_rendered();
     let mut waiting = Waiting::default();
     let manifests = names.ground.manifests();
     for at in 0..names.ground.project.layers.len() {
@@ -42,7 +44,7 @@ pub(super) fn attach(conditions: Conditions<'_>, rendered: &Rendered) -> Attache
             }
         }
     }
-    for (address, slots) in waiting {
+    for (address, slots) in waiting.slots {
         let (gone, slots): (Vec<_>, Vec<_>) = slots.into_iter().partition(|(slot, _)| slot.detached.is_some());
         let detached: Vec<Slot> = gone.into_iter().map(|(slot, _)| slot).collect();
         let on = attaching.put_in_order(address, slots, &detached);
@@ -69,7 +71,7 @@ impl Attaching<'_> {
                 self.out.wrong_kinds.push(WrongKind { point: address, place: slot.place });
                 continue;
             }
-            waiting.entry(address).or_default().push((slot, attachment.clone()));
+            waiting.push(address, slot, attachment.clone());
         }
     }
 
@@ -84,6 +86,9 @@ impl Attaching<'_> {
                     call.raw,
                     outcome,
                 );
+                if let Outcome::Missing { meant: Some(meant), .. } = outcome {
+                    self.out.misspelt.insert(Place { file, at: call.at }, meant.written);
+                }
                 Runs::Callback(call, callback)
             }
             What::Use(point) => {
@@ -126,15 +131,12 @@ impl Attaching<'_> {
         let Some(address) = self.point_of(Link::DetachToSlot, detachment.from, named, layer, file, waiting) else {
             return;
         };
-        let slots = waiting.get(&address).map_or(&[][..], Vec::as_slice);
-        let found: Vec<usize> = (0..slots.len())
-            .filter(|at| slots[*at].0.layer < layer && slots[*at].0.detached.is_none())
-            .filter(|at| self.answers_to(&slots[*at].0, layer, &named))
-            .collect();
+        let found = self.below(Some(address), layer, &named, waiting);
+        let found: Vec<usize> = found.into_iter().map(|(_, at)| at).collect();
         let outcome = self.slot_outcome(&found, Some(address), layer, &named, waiting);
         self.out.refs.refer(self.names.ground, Link::DetachToSlot, here(named.at), named.name, outcome);
         for at in found {
-            let Some(slots) = waiting.get_mut(&address) else { continue };
+            let Some(slots) = waiting.slots.get_mut(&address) else { continue };
             match slots[at].0.sealed {
                 true => self.out.sealed_hits.push(SealedHit {
                     point: address,
@@ -170,13 +172,13 @@ impl Attaching<'_> {
         let found: Vec<usize> = (0..spots.len()).collect();
         let outcome = match spots.first() {
             Some(Spot::Render(address)) => Outcome::Found(self.render_target(*address)),
-            Some(Spot::Slot(address, at)) => Outcome::Found(Target::Slot(waiting[address][*at].0.place)),
+            Some(Spot::Slot(address, at)) => Outcome::Found(Target::Slot(waiting.of(*address)[*at].0.place)),
             None => self.slot_outcome(&found, within, layer, &named, waiting),
         };
         self.out.refs.refer(self.names.ground, Link::ReplaceToSlot, here(named.at), named.name, outcome);
         if spots.len() > 1 {
             let slots = spots.iter().map(|spot| match spot {
-                Spot::Slot(address, at) => (*address, waiting[address][*at].0.place),
+                Spot::Slot(address, at) => (*address, waiting.of(*address)[*at].0.place),
                 Spot::Render(address) => (*address, self.names.declared.points[address].declared[0].place),
             });
             let slots = slots.collect();
@@ -185,7 +187,7 @@ impl Attaching<'_> {
         let with = Runs::Callback(replacement.with, callback);
         match spots.first() {
             Some(Spot::Slot(address, at)) => {
-                let Some((slot, _)) = waiting.get_mut(address).and_then(|slots| slots.get_mut(*at)) else { return };
+                let (slot, _) = &waiting.of(*address)[*at];
                 if slot.sealed {
                     return self.out.sealed_hits.push(SealedHit {
                         point: *address,
@@ -193,13 +195,14 @@ impl Attaching<'_> {
                         slot: slot.place,
                     });
                 }
-                let first = slot.replaced.map_or(slot.runs, |replaced| replaced.first);
-                slot.replaced = Some(Replaced { first, by: By { layer, place: here(replacement.at) } });
-                slot.runs = with;
+                waiting.replace(*address, *at, with, By { layer, place: here(replacement.at) });
             }
             Some(Spot::Render(address)) => {
                 match callback {
-                    Some(callback) => self.out.renderers.insert(*address, Renderer::Callback(callback)),
+                    Some(callback) => {
+                        self.out.rendered_by.entry(callback).or_default().push(*address);
+                        self.out.renderers.insert(*address, Renderer::Callback(callback))
+                    }
                     None => self.out.renderers.remove(address),
                 };
                 self.out.render_replaced.insert(*address, By { layer, place: here(replacement.at) });
@@ -210,19 +213,42 @@ impl Attaching<'_> {
 
     /// What a replacement may mean: slots of lower layers, and what renders components there.
     fn spots(&self, within: Option<Address>, layer: LayerId, named: &Named, waiting: &Waiting) -> Vec<Spot> {
-        let mut spots = Vec::new();
-        for (address, slots) in waiting.iter().filter(|(address, _)| within.is_none_or(|within| within == **address)) {
-            let found = slots.iter().enumerate().filter(|(_, (slot, _))| {
-                slot.layer < layer && slot.detached.is_none() && self.answers_to(slot, layer, named)
-            });
-            spots.extend(found.map(|(at, _)| Spot::Slot(*address, at)));
-        }
+        let slots = self.below(within, layer, named, waiting).into_iter();
+        let mut spots: Vec<Spot> = slots.map(|(address, at)| Spot::Slot(address, at)).collect();
         let Some(callback) = self.names.callback_named(&named.name, layer) else { return spots };
         let below = self.names.ground.project.file(callback.file).layer < layer;
-        let renders = |address: &&Address| self.out.renderers.get(*address) == Some(&Renderer::Callback(callback));
-        let all = self.names.declared.points.keys().filter(|address| within.is_none_or(|within| within == **address));
-        spots.extend(all.filter(renders).filter(|_| below).map(|address| Spot::Render(*address)));
+        let renders = |address: &Address| self.out.renderers.get(address) == Some(&Renderer::Callback(callback));
+        let mut all = self.out.rendered_by.get(&callback).cloned().unwrap_or_default();
+        all.retain(|address| below && renders(address) && within.is_none_or(|within| within == *address));
+        all.sort_by_key(|address| self.names.declared.points.get_index_of(address));
+        all.dedup();
+        spots.extend(all.into_iter().map(Spot::Render));
         spots
+    }
+
+    /// The slots of lower layers that answer to a name, at one point or at any, and are still there.
+    fn below(
+        &self,
+        within: Option<Address>,
+        layer: LayerId,
+        named: &Named,
+        waiting: &Waiting,
+    ) -> Vec<(Address, usize)> {
+        let mut found = waiting.called(named);
+        found.retain(|(address, at)| {
+            let (slot, _) = &waiting.of(*address)[*at];
+            let there = within.is_none_or(|within| within == *address) && slot.detached.is_none();
+            there && slot.layer < layer && self.answers_to(slot, layer, named)
+        });
+        found
+    }
+
+    fn gather_rendered(&mut self) {
+        for (address, renderer) in &self.out.renderers {
+            if let Renderer::Callback(callback) = renderer {
+                self.out.rendered_by.entry(*callback).or_default().push(*address);
+            }
+        }
     }
 
     fn render_target(&self, address: Address) -> Target {
@@ -273,18 +299,22 @@ impl Attaching<'_> {
         waiting: &Waiting,
     ) -> Outcome {
         if let (Some(first), Some(address)) = (found.first(), within) {
-            return Outcome::Found(Target::Slot(waiting[&address][*first].0.place));
+            return Outcome::Found(Target::Slot(waiting.of(address)[*first].0.place));
         }
         if self.names.ground.blind.declarations || self.has_strayed(within, layer, named) {
             return Outcome::Unknown;
         }
-        let lower: Vec<&Slot> = waiting
-            .iter()
-            .filter(|(address, _)| within.is_none_or(|within| within == **address))
-            .flat_map(|(_, slots)| slots.iter().map(|(slot, _)| slot))
-            .filter(|slot| slot.layer < layer && slot.detached.is_none())
-            .collect();
-        let meant = self.meant_slot(&lower, layer, named);
+        let lower = |slot: &&Slot| slot.layer < layer && slot.detached.is_none();
+        let here = |address: &Address| within.is_none_or(|within| within == *address);
+        let all = || -> Vec<&Slot> {
+            let slots = waiting.slots.iter().filter(|(address, _)| here(address)).flat_map(|(_, slots)| slots);
+            slots.map(|(slot, _)| slot).filter(lower).collect()
+        };
+        let called = |named: &Named| -> Vec<&Slot> {
+            let called = waiting.called(named).into_iter().filter(|(address, _)| here(address));
+            called.map(|(address, at)| &waiting.of(address)[at].0).filter(lower).collect()
+        };
+        let meant = self.meant_slot(SetOf::Attached(within, layer, true), layer, named, all, called);
         let wanted = match within {
             Some(address) => Wanted::Slot(address, named.name),
             None => Wanted::AnySlot(named.name),
@@ -294,9 +324,9 @@ impl Attaching<'_> {
 
     /// An attachment of a lower layer that answers to a name, whichever point it is at.
     fn anywhere(&self, layer: LayerId, named: &Named, waiting: &Waiting) -> Option<(Address, Place)> {
-        waiting.iter().find_map(|(address, slots)| {
-            let found = slots.iter().find(|(slot, _)| slot.layer < layer && self.answers_to(slot, layer, named))?;
-            Some((*address, found.0.place))
+        waiting.called(named).into_iter().find_map(|(address, at)| {
+            let (slot, _) = &waiting.of(address)[at];
+            (slot.layer < layer && self.answers_to(slot, layer, named)).then_some((address, slot.place))
         })
     }
 }

@@ -1,9 +1,11 @@
 //! Chains of templates: what each extends, and what of all of them is shown.
 
-use rustc_hash::FxHashMap;
+use indexmap::IndexSet;
+use rustc_hash::{FxBuildHasher, FxHashMap};
 
-use super::ground::Ground;
+use super::ground::{Ground, SetOf};
 use crate::name::Name;
+use crate::name_sets::Nearest;
 use crate::names;
 use crate::read::FileKind;
 use crate::scan::{Named, Prefix, SectionId, SectionKind};
@@ -46,40 +48,76 @@ impl Chains<'_> {
 
     /// The template, and those that it extends in turn, each once.
     pub fn chain(&self, file: FileId) -> Vec<FileId> {
-        let mut chain = vec![file];
-        while let Some(parent) = self.parent_of(chain[chain.len() - 1]) {
-            if chain.contains(&parent) {
-                break;
-            }
-            chain.push(parent);
+        let mut chain = IndexSet::<FileId, FxBuildHasher>::default();
+        let mut next = Some(file);
+        while let Some(file) = next.filter(|file| chain.insert(*file)) {
+            next = self.parent_of(file);
         }
-        chain
+        chain.into_iter().collect()
+    }
+
+    /// The end of each template's chain, where it is reached; one that goes in a circle has none.
+    pub fn ends(&self) -> FxHashMap<FileId, FileId> {
+        let mut ends: FxHashMap<FileId, Option<FileId>> = FxHashMap::default();
+        for (file, _) in self.ground.files().filter(|(file, _)| self.ground.template(*file).is_some()) {
+            let mut walk = Vec::new();
+            let mut at = file;
+            let end = loop {
+                if let Some(known) = ends.get(&at) {
+                    break *known;
+                }
+                walk.push(at);
+                ends.insert(at, None);
+                match self.parent_of(at) {
+                    Some(parent) => at = parent,
+                    None => break Some(at),
+                }
+            };
+            ends.extend(walk.into_iter().map(|file| (file, end)));
+        }
+        ends.into_iter().filter_map(|(file, end)| Some((file, end?))).collect()
+    }
+
+    /// The first template that this one extends, in whatever turn, which has the block. For chains that come to an
+    /// end.
+    pub fn block_below(&self, file: FileId, block: Name) -> Option<FileId> {
+        let mut next = self.parent_of(file);
+        while let Some(file) = next {
+            if self.ground.template(file).is_some_and(|template| template.block(block).is_some()) {
+                return Some(file);
+            }
+            next = self.parent_of(file);
+        }
+        None
     }
 
     /// Does a chain of `extends` end where it should, so that we see all of it?
     pub fn chain_is_whole(&self, chain: &[FileId]) -> bool {
-        let last = chain[chain.len() - 1];
-        self.ground.template(last).is_some_and(|template| !template.broken && template.extends().is_none())
+        self.is_an_end(chain[chain.len() - 1])
+    }
+
+    /// Is this a template that extends no other, and can be seen?
+    pub fn is_an_end(&self, file: FileId) -> bool {
+        self.ground.template(file).is_some_and(|template| !template.broken && template.extends().is_none())
     }
 
     /// The parts that are shown when a template is rendered, with all that it extends.
     pub fn shown_sections(&self, file: FileId) -> Vec<(FileId, SectionId)> {
         let chain = self.chain(file);
-        let mut shown = Vec::new();
+        let mut shown = IndexSet::<(FileId, SectionId), FxBuildHasher>::default();
         if !self.chain_is_whole(&chain) {
             // What the missing end would show of these blocks can't be known, so all of them count.
             for file in chain {
                 let sections = self.ground.template(file).map_or(0, |template| template.sections.len());
                 shown.extend((0..sections).map(|at| (file, SectionId(at as u16))));
             }
-            return shown;
+            return shown.into_iter().collect();
         }
         let mut open = vec![(chain.len() - 1, SectionId(0))];
         while let Some((level, section)) = open.pop() {
-            if shown.contains(&(chain[level], section)) {
+            if !shown.insert((chain[level], section)) {
                 continue;
             }
-            shown.push((chain[level], section));
             let Some(template) = self.ground.template(chain[level]) else { continue };
             let Some(part) = template.sections.get(usize::from(section.0)) else { continue };
             for block in &part.blocks {
@@ -89,7 +127,7 @@ impl Chains<'_> {
                 open.extend(self.block_from(&chain, level + 1, block));
             }
         }
-        shown
+        shown.into_iter().collect()
     }
 
     /// The blocks of a template that no template which it extends has, so that nothing shows them. Nothing where
@@ -117,6 +155,15 @@ impl Chains<'_> {
     }
 }
 
+fn templates(ground: &Ground) -> impl Iterator<Item = &str> {
+    ground.project.files.iter().filter(|file| file.kind == FileKind::Template).map(|file| file.name())
+}
+
+/// The template whose name is nearest to a misspelt one.
+pub(super) fn near_template(ground: &Ground, name: &str) -> Option<Nearest> {
+    ground.sets.of(SetOf::Templates, || templates(ground)).nearest(name)
+}
+
 /// What a template's name that leads nowhere was most likely meant to be.
 pub(super) fn meant_template(ground: &Ground, written: &str, asking: FileId) -> Option<(Name, FileId)> {
     let from = ground.project.file(asking).layer;
@@ -125,9 +172,10 @@ pub(super) fn meant_template(ground: &Ground, written: &str, asking: FileId) -> 
         return None;
     }
     let own = ground.project.file(asking).name();
-    let known = ground.project.files.iter().filter(|file| file.kind == FileKind::Template);
-    let near =
-        names::nearest(name, known.map(|file| file.name()).filter(|name| prefix == Prefix::Below || *name != own))?;
+    let near = match near_template(ground, name)? {
+        near if prefix == Prefix::Below || near.written != own => near.written,
+        _ => names::nearest(name, templates(ground).filter(|name| *name != own))?.to_string(),
+    };
     let near = if prefix == Prefix::Below { format!("below:{near}") } else { near.to_string() };
     Some((near.as_str().into(), ground.resolve_template(&near, from)?))
 }

@@ -84,7 +84,7 @@ impl Conditions<'_> {
                 let certain = names::certain(&root.name, ["page", "site", "options"]).is_some();
                 (root.at, missing_name(path, Stray { step: 0, near, certain }))
             } else {
-                match stray(self.known, path, top) {
+                match stray(self.names, self.known, path, top) {
                     None => (named_at(path), Outcome::Found(given(path))),
                     Some(stray) if self.hidden(path, &stray) => (root.at, Outcome::Unknown),
                     Some(found) => (path[found.step].at, missing_name(path, found)),

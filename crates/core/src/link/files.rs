@@ -1,12 +1,13 @@
 //! Files and assets by the names that other files write.
 
+use super::ground::{Ground, SetOf};
 use super::names::Names;
 use super::paths::format_media;
 use super::reference::{Link, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use crate::address::Kind;
 use crate::name::Name;
-use crate::names;
+use crate::name_sets::Nearest;
 use crate::scan::PointRef;
 use crate::source::{LayerId, Place};
 
@@ -22,19 +23,12 @@ impl Names<'_> {
     }
 
     /// Resolves a file that is named relative to a folder of a layer.
-    pub fn link_file(&self, refs: &mut Refs, from: Place, written: Name, layer: LayerId, folder: &str) {
+    pub fn link_file(&self, refs: &mut Refs, from: Place, written: Name, layer: LayerId, folder: &'static str) {
         let outcome = match self.ground.find_media_file(&format_media(&written, folder), layer) {
             Some((layer, path)) => Outcome::Found(self.ground.media_target(layer, &path)),
             None => {
-                let known = || {
-                    let all = self.ground.project.layers.iter().flat_map(|layer| &layer.media);
-                    all.filter_map(|path| path.as_str().strip_prefix(folder))
-                };
-                let certain = names::certain(&written, known()).is_some();
-                let near = names::nearest(&written, known());
-                // A file of that name may lie elsewhere.
-                let near = near.or_else(|| alone(known().filter(|path| file_name(path) == file_name(&written))));
-                let meant = near.map(|near| {
+                let meant = self.ground.near_media(&written, folder).map(|near| {
+                    let (certain, near) = (near.certain, near.written.as_str());
                     let found = self.ground.find_media_file(&format_media(near, folder), self.ground.project.top());
                     let target = found.map(|(layer, path)| self.ground.media_target(layer, &path));
                     Meant { written: near.into(), target: target.unwrap_or(Target::Media(near.into())), certain }
@@ -46,12 +40,29 @@ impl Names<'_> {
     }
 }
 
+impl Ground {
+    /// The file below a folder, seen from there, whose path is nearest to one that leads nowhere; a file of
+    /// that name may also lie elsewhere.
+    pub(crate) fn near_media(&self, written: &str, folder: &'static str) -> Option<Nearest> {
+        self.near_path(written, folder).or_else(|| {
+            let only = self.lone_media(file_name(written))?.strip_prefix(folder)?;
+            Some(Nearest { written: only.to_string(), distance: only.len(), certain: false })
+        })
+    }
+
+    fn near_path(&self, written: &str, folder: &'static str) -> Option<Nearest> {
+        let all = || self.project.layers.iter().flat_map(|layer| &layer.media);
+        let known = || all().filter_map(|path| path.as_str().strip_prefix(folder));
+        self.sets.of(SetOf::MediaBelow(folder), known).nearest(written)
+    }
+
+    /// The file of the theme whose path is nearest to one that leads nowhere, and whether it is certain.
+    pub(crate) fn near_file(&self, path: &str) -> Option<(String, bool)> {
+        self.near_path(path, "").map(|near| (near.written, near.certain))
+    }
+}
+
 /// The file's own name, at the end of its path.
 pub(super) fn file_name(path: &str) -> &str {
     path.rsplit(['/', ':']).next().unwrap_or(path)
-}
-
-/// The only one, where there is one.
-pub(super) fn alone<T>(mut all: impl Iterator<Item = T>) -> Option<T> {
-    all.next().filter(|_| all.next().is_none())
 }

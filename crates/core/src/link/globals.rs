@@ -2,7 +2,6 @@
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::files::{alone, file_name};
 use super::ground::Ground;
 use super::names::Names;
 use super::paths::{path_from, relative_path};
@@ -127,14 +126,10 @@ pub(super) fn link_addresses(names: Names<'_>, refs: &mut Refs) {
             let outcome = match names.ground.find_media_file(&path, layer) {
                 Some((layer, path)) => Outcome::Found(names.ground.media_target(layer, &path)),
                 None => {
-                    let known =
-                        || names.ground.project.layers.iter().flat_map(|layer| &layer.media).map(|path| path.as_str());
-                    let certain = crate::names::certain(&path, known()).is_some();
-                    let near = crate::names::nearest(&path, known());
-                    let near = near.or_else(|| alone(known().filter(|known| file_name(known) == file_name(&path))));
-                    let meant = near.map(|near| {
-                        let written = path_from(folder, near);
-                        Meant { written: written.as_str().into(), target: media_named(names, near), certain }
+                    let meant = names.ground.near_media(&path, "").map(|near| {
+                        let written = path_from(folder, &near.written);
+                        let (target, certain) = (media_named(names, &near.written), near.certain);
+                        Meant { written: written.as_str().into(), target, certain }
                     });
                     Outcome::Missing { wanted: Wanted::Address(file, address.name), meant }
                 }

@@ -1,21 +1,23 @@
 //! The ground on which everything is linked: the layers, their files, and what each file says.
 
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use camino::Utf8Path;
 use rustc_hash::FxHashMap;
 
+use super::files::file_name;
 use super::paths::join_import;
 use super::point::{Callback, UseId};
 use super::reference::Target;
-use crate::address::Address;
+use crate::address::{Address, Kind};
 use crate::name::Name;
+use crate::name_sets::NameSets;
 use crate::read::{FileKind, Project, Trouble};
 use crate::scan::{
     Adopted, Entry, Export, Facts, Fill, ManifestShape, Message, ModuleShape, PageShape, Prefix, ScriptShape, Shape,
     StyleShape, TemplateShape, Use, WordsShape,
 };
-use crate::source::{FileId, LayerId, LayerRole, Place, Span};
+use crate::source::{FileId, LayerId, LayerRole, LineIndex, Place, Span};
 
 /// What could be hidden in something that is missing or can't be understood.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -37,6 +39,23 @@ pub struct MessageUse<'r> {
     pub file: FileId,
     /// The message.
     pub message: &'r Message,
+}
+
+/// What a set of names is the names of.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(super) enum SetOf {
+    /// Points of a kind that are not retired.
+    Points(Kind),
+    /// What a module exports.
+    Exports(FileId),
+    /// The modules of a layer.
+    Modules(LayerId),
+    /// All templates.
+    Templates,
+    /// The files below a folder that style sheets, scripts and pages ask for.
+    MediaBelow(&'static str),
+    /// Callbacks attached to a point, or to any, as they are called in a layer; those of lower layers only.
+    Attached(Option<Address>, LayerId, bool),
 }
 
 /// The files of one name, the lowest layer first.
@@ -76,13 +95,27 @@ pub struct Ground {
     /// Were parts of the preview's pages left out?
     pub(super) partly: bool,
     by_name: ByName,
+    /// Names among which what misspelt ones were meant to be is looked for.
+    pub(super) sets: NameSets<SetOf>,
+    media: OnceLock<FxHashMap<String, Option<String>>>,
+    /// Where the lines of each file begin, once somebody has asked.
+    lines: Vec<OnceLock<Vec<usize>>>,
 }
 
 impl Ground {
     pub(super) fn new(project: Project, facts: Vec<Facts>, partly: bool) -> Ground {
         let mut blind = blind_spots(&project, &facts);
         blind.site |= partly;
-        Ground { by_name: ByName::index(&project), facts: Arc::new(facts), project, blind, partly }
+        Ground {
+            by_name: ByName::index(&project),
+            sets: NameSets::default(),
+            media: OnceLock::new(),
+            lines: vec![OnceLock::new(); project.files.len()],
+            facts: Arc::new(facts),
+            project,
+            blind,
+            partly,
+        }
     }
 
     /// The layers and files.
@@ -110,6 +143,12 @@ impl Ground {
     /// The facts of a file.
     pub fn facts(&self, file: FileId) -> &Facts {
         &self.facts[file.index()]
+    }
+
+    /// The lines of a file.
+    pub fn lines(&self, file: FileId) -> LineIndex<'_> {
+        let text = self.project.file(file).text();
+        LineIndex::with(text, self.lines[file.index()].get_or_init(|| LineIndex::starts(text)))
     }
 
     /// What a template says.
@@ -332,6 +371,19 @@ impl Ground {
         let found =
             layers.into_iter().rev().find(|layer| self.project.layer(*layer).media.contains(Utf8Path::new(path)));
         found.map(|layer| (layer, path.to_string()))
+    }
+
+    /// The only file of that name that style sheets, scripts and pages can ask for, in whatever folder.
+    pub(super) fn lone_media(&self, name: &str) -> Option<&str> {
+        let by_name = self.media.get_or_init(|| {
+            let mut by_name: FxHashMap<String, Option<String>> = FxHashMap::default();
+            for path in self.project.layers.iter().flat_map(|layer| &layer.media) {
+                let known = by_name.entry(file_name(path.as_str()).to_string());
+                known.and_modify(|path| *path = None).or_insert_with(|| Some(path.to_string()));
+            }
+            by_name
+        });
+        by_name.get(name)?.as_deref()
     }
 
     /// The file of a page's body, which lies beside the page.

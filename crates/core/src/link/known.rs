@@ -1,5 +1,7 @@
 //! What is known of the values that templates and conditions read.
 
+use indexmap::IndexSet;
+use rustc_hash::FxBuildHasher;
 use serde_json::{Map, Value};
 
 use super::names::Names;
@@ -22,7 +24,7 @@ pub const THEME_KEYS: [&str; 5] = ["name", "label", "about", "version", "picture
 pub(super) struct Known {
     pub page: Vec<Name>,
     site: Vec<Name>,
-    options: Vec<Name>,
+    options: IndexSet<Name, FxBuildHasher>,
     page_data: Option<Value>,
     site_data: Option<Value>,
 }
@@ -88,7 +90,7 @@ pub(super) fn named_at(path: &[Named]) -> At {
 }
 
 /// The first name on a path that isn't there.
-pub(super) fn stray(known: &Known, path: &[Named], top: bool) -> Option<Stray> {
+pub(super) fn stray(names: Names<'_>, known: &Known, path: &[Named], top: bool) -> Option<Stray> {
     let step = path.get(1).filter(|step| !step.name.is_empty())?;
     // Most names are there; only for one that isn't are all of them gathered.
     let known_page = |name: Name| known.page.contains(&name);
@@ -104,7 +106,7 @@ pub(super) fn stray(known: &Known, path: &[Named], top: bool) -> Option<Stray> {
         "page" => known.page.iter().map(|key| key.as_str()).collect(),
         "site" => known.site.iter().map(|key| key.as_str()).collect(),
         "theme" => THEME_KEYS.to_vec(),
-        _ => known.options.iter().map(|name| name.as_str()).collect(),
+        _ => return Some(stray_option(names, &step.name)),
     };
     if !there {
         return Some(stray_among(1, &step.name, &keys));
@@ -128,6 +130,12 @@ pub(super) fn stray(known: &Known, path: &[Named], top: bool) -> Option<Stray> {
         }
     }
     None
+}
+
+fn stray_option(names: Names<'_>, name: &str) -> Stray {
+    let near = names.near_point(Kind::Option, name);
+    let certain = near.as_ref().is_some_and(|near| near.certain);
+    Stray { step: 1, near: near.map(|near| near.written), certain }
 }
 
 fn stray_among(step: usize, name: &str, keys: &[&str]) -> Stray {

@@ -6,6 +6,7 @@ use super::ground::Ground;
 use super::reference::{Link, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use crate::name::Name;
+use crate::name_sets::NameSet;
 use crate::names::nearest;
 use crate::source::Place;
 
@@ -30,7 +31,8 @@ pub(super) fn translate(ground: &Ground, refs: &mut Refs) {
     let mut all: Vec<Name> = entries.keys().map(|(_, id)| *id).collect();
     all.sort();
     all.dedup();
-    let unused: Vec<Name> = all.iter().copied().filter(|id| !ids.contains(id)).collect();
+    let unused = NameSet::new(all.iter().filter(|id| !ids.contains(id)).map(|id| id.as_str()));
+    let all = NameSet::new(all.iter().map(|id| id.as_str()));
     let mut found = Vec::new();
     for used in ground.messages() {
         let from = Place { file: used.file, at: used.message.id.at };
@@ -58,11 +60,11 @@ pub(super) fn translate(ground: &Ground, refs: &mut Refs) {
 }
 
 /// The text that was most likely changed into this one: at most a third of it differs.
-fn nearest_text(text: &str, known: &[Name]) -> Option<Name> {
+fn nearest_text(text: &str, known: &NameSet) -> Option<Name> {
     let most = text.chars().count().max(6) / 3;
-    let distance = |other: &Name| strsim::levenshtein(text, other);
-    let near = known.iter().filter(|other| other.len().abs_diff(text.len()) <= 4 * most);
-    let (distance, near) = near.map(|other| (distance(other), *other)).min()?;
-    let alone = nearest(text, [near.as_str()]).is_some();
-    (distance <= most || alone).then_some(near)
+    let distance = |other: &str| strsim::levenshtein(text, other);
+    let near = known.within(text, most).into_iter().filter(|other| other.len().abs_diff(text.len()) <= 4 * most);
+    let (distance, near) = near.map(|other| (distance(other), other)).min()?;
+    let alone = nearest(text, [near]).is_some();
+    (distance <= most || alone).then(|| near.into())
 }

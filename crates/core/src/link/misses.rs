@@ -50,17 +50,21 @@ impl Likely<'_> {
             }
         }
         // The same callback is asked for, whether it is said at which point or not.
-        let anywhere: Vec<Wanted> =
-            groups.keys().filter(|wanted| matches!(wanted, Wanted::AnySlot(_))).copied().collect();
-        for wanted in anywhere {
-            let Wanted::AnySlot(name) = wanted else { continue };
-            let at_point = |other: &Wanted| matches!(other, Wanted::Slot(_, known) if *known == name);
-            let same = groups.keys().find(|other| at_point(other)).copied();
-            if let Some(same) = same
-                && let Some(references) = groups.shift_remove(&wanted)
-            {
-                groups[&same].extend(references);
+        let mut at_point: FxHashMap<Name, Wanted> = FxHashMap::default();
+        for wanted in groups.keys() {
+            if let Wanted::Slot(_, name) = wanted {
+                at_point.entry(*name).or_insert(*wanted);
             }
+        }
+        let same = |wanted: &Wanted| match wanted {
+            Wanted::AnySlot(name) => at_point.get(name).copied(),
+            _ => None,
+        };
+        let moved: Vec<(Wanted, Vec<usize>)> =
+            groups.iter().filter_map(|(wanted, references)| Some((same(wanted)?, references.clone()))).collect();
+        groups.retain(|wanted, _| same(wanted).is_none());
+        for (same, references) in moved {
+            groups[&same].extend(references);
         }
         for (wanted, mut references) in groups {
             references.sort_by_key(|at| {
@@ -134,22 +138,20 @@ impl Likely<'_> {
 
     /// An order that names what a replacement would have put there, where that replacement leads nowhere.
     fn excuse_orders(&mut self) {
-        let failed = |at: &Place| {
-            let mut all = self.references.iter().filter(|reference| reference.from == *at);
-            all.any(|reference| matches!(reference.outcome, Outcome::Missing { .. }))
-        };
-        let mut lost: Vec<Name> = Vec::new();
+        let mut failed: FxHashMap<Place, Vec<Name>> = FxHashMap::default();
+        for reference in self.references {
+            if let Outcome::Missing { meant, .. } = reference.outcome {
+                failed.entry(reference.from).or_default().extend(meant.map(|meant| meant.written));
+            }
+        }
+        let mut lost: FxHashSet<Name> = FxHashSet::default();
         for (_, file) in self.names.ground.manifests() {
             let replacements = self.names.ground.manifest(file).map(|manifest| manifest.replacements.as_slice());
             for replacement in replacements.unwrap_or_default() {
                 let (old, new) = (Place { file, at: replacement.call.at }, Place { file, at: replacement.with.at });
-                if failed(&old) || failed(&new) {
-                    let meant = self.references.iter().filter(|reference| reference.from == new);
-                    lost.extend(meant.filter_map(|reference| match reference.outcome {
-                        Outcome::Missing { meant, .. } => meant.map(|meant| meant.written),
-                        _ => None,
-                    }));
-                    lost.push(replacement.with.raw);
+                if failed.contains_key(&old) || failed.contains_key(&new) {
+                    lost.extend(failed.get(&new).into_iter().flatten());
+                    lost.insert(replacement.with.raw);
                 }
             }
         }
@@ -162,7 +164,7 @@ impl Likely<'_> {
 
     /// A component that was renamed lacks a template, and its old name is asked for: one mistake.
     fn join_renamed_components(&mut self) {
-        let renamed: Vec<Address> = self
+        let renamed: FxHashSet<Address> = self
             .out
             .misses
             .iter()

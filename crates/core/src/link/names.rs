@@ -1,11 +1,14 @@
 //! Names: what a written name means here, and what it may have meant.
 
+use rustc_hash::FxHashSet;
+
 use super::declare::Declared;
-use super::ground::Ground;
+use super::ground::{Ground, SetOf};
 use super::point::Callback;
 use super::reference::{Meant, Outcome, Target, Wanted};
 use crate::address::{Address, Kind};
 use crate::name::Name;
+use crate::name_sets::Nearest;
 use crate::names;
 use crate::read::FileKind;
 use crate::scan::{CallRef, PointRef, Prefix};
@@ -35,23 +38,37 @@ impl Names<'_> {
     }
 
     fn meant_point(&self, point: PointRef, fits: impl Fn(Kind) -> bool) -> Option<Meant> {
-        // What is retired is no longer to be used.
-        let retired = |address: &Address| self.declared.points[address].retired.is_some();
-        let named = |address: &&Address| fits(address.kind) && address.inner().is_none();
-        let fitting = || self.declared.points.keys().filter(named).filter(|address| !retired(address));
         // The same name of another kind is nearer than another name of the same kind.
         let (_, name) = point.raw.split_once(':').unwrap_or(("", &point.raw));
-        let same_name = fitting().find(|address| address.name == name);
-        let same_kind = || fitting().filter(|address| point.address.is_none_or(|written| written.kind == address.kind));
-        let (near, certain) = match same_name {
-            Some(address) => (*address, false),
+        let kinds = || Kind::ALL.into_iter().filter(|kind| fits(*kind));
+        let same_name = kinds().map(|kind| Address::new(kind, name));
+        let same_name = same_name.filter(|address| self.may_be_meant(*address));
+        let (near, certain) = match same_name.min_by_key(|address| self.declared.points.get_index_of(address)) {
+            Some(address) => (address, false),
             None => {
-                let near = names::nearest(name, same_kind().map(|address| address.name.as_str()))?;
-                let certain = names::certain(name, same_kind().map(|address| address.name.as_str())).is_some();
-                (*same_kind().find(|address| address.name == near)?, certain && point.address.is_some())
+                let kinds = kinds().filter(|kind| point.address.is_none_or(|written| written.kind == *kind));
+                let near = kinds.filter_map(|kind| Some((self.near_point(kind, name)?, kind)));
+                let (near, kind) = near.min_by(|(one, _), (other, _)| {
+                    (one.distance, &one.written).cmp(&(other.distance, &other.written))
+                })?;
+                (Address::new(kind, near.written.as_str()), near.certain && point.address.is_some())
             }
         };
         Some(Meant { written: near.to_string().as_str().into(), target: Target::Point(near), certain })
+    }
+
+    /// What is retired is no longer to be used, and inner pieces are nobody else's.
+    fn may_be_meant(&self, address: Address) -> bool {
+        address.inner().is_none() && self.declared.points.get(&address).is_some_and(|point| point.retired.is_none())
+    }
+
+    /// The point of a kind whose name is nearest to a misspelt one.
+    pub(super) fn near_point(&self, kind: Kind, name: &str) -> Option<Nearest> {
+        let points = || self.declared.points.keys().filter(|address| address.kind == kind);
+        let set = self.ground.sets.of(SetOf::Points(kind), || {
+            points().filter(|address| self.may_be_meant(**address)).map(|address| address.name.as_str())
+        });
+        set.nearest(name)
     }
 
     /// The callback that a reference means.
@@ -75,7 +92,9 @@ impl Names<'_> {
 
     /// The callback of that name, seen from a layer.
     pub fn callback_named(&self, name: &str, layer: LayerId) -> Option<Callback> {
-        self.find_callback(&CallRef::parse(name, At::default())?, layer).1
+        let call = CallRef::parse(name, At::default())?;
+        let file = self.ground.resolve(FileKind::Module, call.prefix, &call.file, layer, true)?;
+        self.exporter(file, call.export).map(|_| Callback { file, export: call.export })
     }
 
     fn missing_module(&self, call: &CallRef, layer: LayerId) -> Outcome {
@@ -85,15 +104,14 @@ impl Names<'_> {
         {
             return Outcome::Unknown;
         }
-        let own = self.ground.project.files_of(layer).filter(|(_, file)| file.kind == FileKind::Module);
-        let known: Vec<(FileId, &str)> = own.map(|(id, file)| (id, file.name())).collect();
-        let near = names::nearest(&call.file, known.iter().map(|(_, name)| *name));
-        let meant = near.filter(|_| call.prefix == Prefix::None).and_then(|near| {
-            let (file, _) = known.iter().find(|(_, name)| *name == near)?;
-            let written = format!("{near}#{}", call.export).as_str().into();
-            let certain = names::certain(&call.file, known.iter().map(|(_, name)| *name)).is_some();
-            self.find_export(*file, call.export).1?;
-            Some(Meant { written, target: Target::Export(*file, call.export), certain })
+        let own = || self.ground.project.files_of(layer).filter(|(_, file)| file.kind == FileKind::Module);
+        let known = self.ground.sets.of(SetOf::Modules(layer), || own().map(|(_, file)| file.name()));
+        let near = known.nearest(&call.file).filter(|_| call.prefix == Prefix::None);
+        let meant = near.and_then(|near| {
+            let (file, _) = own().find(|(_, file)| file.name() == near.written)?;
+            let written = format!("{}#{}", near.written, call.export).as_str().into();
+            self.find_export(file, call.export).1?;
+            Some(Meant { written, target: Target::Export(file, call.export), certain: near.certain })
         });
         Outcome::Missing { wanted: Wanted::Module(layer, call.file), meant }
     }
@@ -103,24 +121,35 @@ impl Names<'_> {
         let Some(module) = self.ground.module(file).filter(|module| !module.broken) else {
             return (Outcome::Unknown, None);
         };
-        if module.exports.iter().any(|export| export.name == name && !export.no_function) {
-            return (Outcome::Found(Target::Export(file, name)), Some(name));
+        if let Some(owner) = self.exporter(file, name) {
+            return (Outcome::Found(Target::Export(owner, name)), Some(name));
         }
-        for passed in module.imports.iter().filter(|import| import.passes_on) {
-            if let Some(other) = self.ground.resolve_import(file, &passed.from.name)
-                && let (Outcome::Found(_), found) = self.find_export(other, name)
-            {
-                return (Outcome::Found(Target::Export(other, name)), found);
-            }
-        }
-        let known: Vec<&str> =
-            module.exports.iter().filter(|export| !export.no_function).map(|export| export.name.as_str()).collect();
-        let meant = names::nearest(&name, known.iter().copied()).map(|near| Meant {
-            written: near.into(),
-            target: Target::Export(file, near.into()),
-            certain: names::certain(&name, known.iter().copied()).is_some(),
+        let known = self.ground.sets.of(SetOf::Exports(file), || {
+            module.exports.iter().filter(|export| !export.no_function).map(|export| export.name.as_str())
+        });
+        let meant = known.nearest(&name).map(|near| Meant {
+            written: near.written.as_str().into(),
+            target: Target::Export(file, near.written.as_str().into()),
+            certain: near.certain,
         });
         (Outcome::Missing { wanted: Wanted::Export(file, name), meant }, None)
+    }
+
+    /// The module that has an export of that name: this one, or one whose exports it passes on.
+    fn exporter(&self, file: FileId, name: Name) -> Option<FileId> {
+        let mut seen = FxHashSet::default();
+        let mut open = vec![file];
+        while let Some(file) = open.pop() {
+            let Some(module) = self.ground.module(file).filter(|module| !module.broken && seen.insert(file)) else {
+                continue;
+            };
+            if module.exports.iter().any(|export| export.name == name && !export.no_function) {
+                return Some(file);
+            }
+            let passed = module.imports.iter().filter(|import| import.passes_on).rev();
+            open.extend(passed.filter_map(|passed| self.ground.resolve_import(file, &passed.from.name)));
+        }
+        None
     }
 
     pub(super) fn find_option(&self, name: Name) -> Outcome {
@@ -131,10 +160,11 @@ impl Names<'_> {
         if self.ground.blind.declarations {
             return Outcome::Unknown;
         }
-        let near = names::nearest(&name, self.declared.names(Kind::Option));
-        let certain = names::certain(&name, self.declared.names(Kind::Option)).is_some();
-        let target = |near: &str| Target::Point(Address::new(Kind::Option, near));
-        let meant = near.map(|near| Meant { written: near.into(), target: target(near), certain });
+        let meant = self.near_point(Kind::Option, &name).map(|near| Meant {
+            written: near.written.as_str().into(),
+            target: Target::Point(Address::new(Kind::Option, near.written.as_str())),
+            certain: near.certain,
+        });
         Outcome::Missing { wanted: Wanted::Option(name), meant }
     }
 

@@ -1,8 +1,9 @@
 //! The running order of the attachments of one point.
 
+use super::ground::SetOf;
 use super::point::Slot;
 use super::reference::{Link, Outcome, Target, Wanted};
-use super::slots::{Attaching, OrderTrouble};
+use super::slots::{Attaching, Called, OrderTrouble};
 use super::sort::{Edge, sort};
 use crate::address::Address;
 use crate::scan::Attachment;
@@ -17,6 +18,8 @@ impl Attaching<'_> {
         detached: &[Slot],
     ) -> Vec<Slot> {
         let mut edges = Vec::new();
+        let called = Called::new(slots.iter().map(|(slot, _)| slot));
+        let gone_called = Called::new(detached.iter());
         for (at, (slot, attachment)) in slots.iter().enumerate() {
             for (named, before) in attachment
                 .before
@@ -25,9 +28,10 @@ impl Attaching<'_> {
                 .chain(attachment.after.iter().map(|named| (named, false)))
             {
                 let constraint = Place { file: slot.place.file, at: named.at };
-                let others = self.slots_named(&slots, slot.layer, named);
+                let others = self.slots_named(&slots, &called, slot.layer, named);
                 // A constraint that names what was detached binds nothing.
-                let gone = detached.iter().find(|other| self.answers_to(other, slot.layer, named));
+                let mut gone = gone_called.named(named).into_iter().map(|at| &detached[at]);
+                let gone = gone.find(|other| self.answers_to(other, slot.layer, named));
                 let outcome = match others.first() {
                     Some(other) => Outcome::Found(Target::Slot(slots[*other].0.place)),
                     None if gone.is_some() => Outcome::Found(Target::Slot(gone.map_or(slot.place, |slot| slot.place))),
@@ -39,9 +43,14 @@ impl Attaching<'_> {
                     None => Outcome::Missing {
                         wanted: Wanted::Slot(address, named.name),
                         meant: self.meant_slot(
-                            &slots.iter().map(|(slot, _)| slot).chain(detached).collect::<Vec<_>>(),
+                            SetOf::Attached(Some(address), slot.layer, false),
                             slot.layer,
                             named,
+                            || slots.iter().map(|(slot, _)| slot).chain(detached).collect(),
+                            |named| {
+                                let on = called.named(named).into_iter().map(|at| &slots[at].0);
+                                on.chain(gone_called.named(named).into_iter().map(|at| &detached[at])).collect()
+                            },
                         ),
                     },
                 };

@@ -117,7 +117,7 @@ impl Reading<'_> {
         }
         let project = &self.conditions.names.ground.project;
         let top = project.file(run.file).layer == project.top();
-        let (at, outcome) = match stray(self.conditions.known, &path, top) {
+        let (at, outcome) = match stray(self.conditions.names, self.conditions.known, &path, top) {
             None => (named_at(&path), Outcome::Found(given(&path))),
             Some(stray) if self.conditions.hidden(&path, &stray) => (path[0].at, Outcome::Unknown),
             Some(stray) => {

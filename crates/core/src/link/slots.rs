@@ -4,13 +4,14 @@ use indexmap::IndexMap;
 use rustc_hash::{FxBuildHasher, FxHashMap};
 
 use super::conditions::Conditions;
+use super::ground::SetOf;
 use super::names::Names;
-use super::point::{By, Renderer, Replaced, Runs, Slot};
-use super::reference::{Meant, Outcome, Reference, Target};
+use super::point::{By, Callback, Renderer, Replaced, Runs, Slot};
+use super::reference::{Meant, Target};
 use super::refs::Refs;
 use crate::address::{Address, Kind};
 use crate::name::Name;
-use crate::names;
+use crate::name_sets::NameSet;
 use crate::scan::{Attached as What, Attachment, CallRef, Named, Prefix};
 use crate::source::{LayerId, Place};
 
@@ -94,11 +95,73 @@ pub(super) struct Attached {
     pub ambiguous: Vec<Ambiguous>,
     /// Attachments to points that are not there, with what was most likely meant.
     pub strayed: Vec<(Option<Target>, LayerId, Attachment)>,
+    /// What callbacks were most likely meant to be that are not there, by where they are named.
+    pub misspelt: FxHashMap<Place, Name>,
+    /// What each callback renders.
+    pub rendered_by: FxHashMap<Callback, Vec<Address>>,
     pub refs: Refs,
 }
 
 /// The slots of all points, before they are put in order.
-pub(super) type Waiting = IndexMap<Address, Vec<(Slot, Attachment)>, FxBuildHasher>;
+#[derive(Default)]
+pub(super) struct Waiting {
+    pub slots: IndexMap<Address, Vec<(Slot, Attachment)>, FxBuildHasher>,
+    /// Where slots stand that run a function of that name, or did so at first.
+    called: FxHashMap<&'static str, Vec<(Address, usize)>>,
+}
+
+impl Waiting {
+    pub fn push(&mut self, address: Address, slot: Slot, attachment: Attachment) {
+        let slots = self.slots.entry(address).or_default();
+        self.called.entry(function_of_slot(&slot.runs)).or_default().push((address, slots.len()));
+        slots.push((slot, attachment));
+    }
+
+    pub fn of(&self, address: Address) -> &[(Slot, Attachment)] {
+        self.slots.get(&address).map_or(&[], Vec::as_slice)
+    }
+
+    /// Something else runs there from now on.
+    pub fn replace(&mut self, address: Address, at: usize, runs: Runs, by: By) {
+        let Some((slot, _)) = self.slots.get_mut(&address).and_then(|slots| slots.get_mut(at)) else { return };
+        let first = slot.replaced.map_or(slot.runs, |replaced| replaced.first);
+        slot.replaced = Some(Replaced { first, by });
+        slot.runs = runs;
+        self.called.entry(function_of_slot(&runs)).or_default().push((address, at));
+    }
+
+    /// Where slots stand that may answer to a name, point by point.
+    pub fn called(&self, named: &Named) -> Vec<(Address, usize)> {
+        let mut called = self.called.get(function_of(named.name)).cloned().unwrap_or_default();
+        called.sort_by_key(|(address, at)| (self.slots.get_index_of(address), *at));
+        called.dedup();
+        called
+    }
+}
+
+/// The slots of one point by the functions that they run, or ran at first.
+pub(super) struct Called(FxHashMap<&'static str, Vec<usize>>);
+
+impl Called {
+    pub fn new<'s>(slots: impl Iterator<Item = &'s Slot>) -> Called {
+        let mut called: FxHashMap<&'static str, Vec<usize>> = FxHashMap::default();
+        for (at, slot) in slots.enumerate() {
+            called.entry(function_of_slot(&slot.runs)).or_default().push(at);
+            if let Some(replaced) = slot.replaced {
+                called.entry(function_of_slot(&replaced.first)).or_default().push(at);
+            }
+        }
+        Called(called)
+    }
+
+    /// Those that may answer to a name, in order.
+    pub fn named(&self, named: &Named) -> Vec<usize> {
+        let mut found = self.0.get(function_of(named.name)).cloned().unwrap_or_default();
+        found.sort_unstable();
+        found.dedup();
+        found
+    }
+}
 
 pub(super) struct Attaching<'n> {
     pub names: Names<'n>,
@@ -107,15 +170,20 @@ pub(super) struct Attaching<'n> {
 }
 
 impl Attaching<'_> {
-    pub(super) fn slots_named(&self, slots: &[(Slot, Attachment)], from: LayerId, named: &Named) -> Vec<usize> {
-        let those = |matches: &dyn Fn(&Slot) -> bool| -> Vec<usize> {
-            slots.iter().enumerate().filter(|(_, (slot, _))| matches(slot)).map(|(at, _)| at).collect()
-        };
-        let named_so = those(&|slot| self.answers_to(slot, from, named));
-        if !named_so.is_empty() {
+    pub(super) fn slots_named(
+        &self,
+        slots: &[(Slot, Attachment)],
+        called: &Called,
+        from: LayerId,
+        named: &Named,
+    ) -> Vec<usize> {
+        let mut named_so = called.named(named);
+        named_so.retain(|at| self.answers_to(&slots[*at].0, from, named));
+        if !named_so.is_empty() || self.out.misspelt.is_empty() {
             return named_so;
         }
-        those(&|slot| self.meant_to_run(slot, from, named))
+        let meant = slots.iter().enumerate().filter(|(_, (slot, _))| self.meant_to_run(slot, from, named));
+        meant.map(|(at, _)| at).collect()
     }
 
     /// Is this the name of a slot, seen from a layer? A slot answers to what it ran at first and to what
@@ -152,11 +220,13 @@ impl Attaching<'_> {
 
     /// Does this attachment misspell a callback that is called by its right name here?
     fn meant_to_run(&self, slot: &Slot, from: LayerId, named: &Named) -> bool {
-        let Runs::Callback(call, _) = slot.runs else { return false };
+        let Runs::Callback(call, None) = slot.runs else { return false };
         let at = Place { file: slot.place.file, at: call.at };
-        let asked = self.out.refs.all.iter().rev().find(|reference| reference.from == at);
-        let Some(Reference { outcome: Outcome::Missing { meant: Some(meant), .. }, .. }) = asked else { return false };
-        let Some(meant) = CallRef::parse(&meant.written, call.at) else { return false };
+        let Some(meant) = self.out.misspelt.get(&at) else { return false };
+        if function_of(*meant) != function_of(named.name) {
+            return false;
+        }
+        let Some(meant) = CallRef::parse(meant, call.at) else { return false };
         self.is_name_of(&Runs::Callback(meant, None), slot.layer, from, named)
     }
 
@@ -175,29 +245,59 @@ impl Attaching<'_> {
         })
     }
 
-    /// What a name that no slot answers to was most likely meant to be.
-    pub(super) fn meant_slot(&self, slots: &[&Slot], from: LayerId, named: &Named) -> Option<Meant> {
-        let written: Vec<String> = slots
-            .iter()
-            .map(|slot| match slot.replaced.map_or(slot.runs, |replaced| replaced.first) {
-                Runs::Partial(address, _) => address.to_string(),
-                Runs::Callback(call, _) if slot.layer == from || call.prefix != Prefix::None => call.raw.to_string(),
-                Runs::Callback(call, _) => format!("{}:{}", self.names.ground.project.layer(slot.layer).name, call.raw),
-            })
-            .collect();
-        let words = || written.iter().map(String::as_str);
+    /// What a name that no slot answers to was most likely meant to be: among all slots, and first among
+    /// those that run a function of the same name.
+    pub(super) fn meant_slot<'s>(
+        &self,
+        set: SetOf,
+        from: LayerId,
+        named: &Named,
+        all: impl Fn() -> Vec<&'s Slot>,
+        called: impl Fn(&Named) -> Vec<&'s Slot>,
+    ) -> Option<Meant> {
         // The right callback, of another layer than is said.
         let (_, own) = Prefix::split(&named.name);
-        let mut elsewhere = written.iter().enumerate().filter(|(_, word)| Prefix::split(word).1 == own);
-        if let (Some((at, word)), None) = (elsewhere.next(), elsewhere.next()) {
-            let target = Target::Slot(slots[at].place);
-            return Some(Meant { written: word.as_str().into(), target, certain: true });
+        let mut elsewhere = called(named).into_iter().filter_map(|slot| {
+            let word = self.written(slot, from);
+            (Prefix::split(&word).1 == own).then_some((slot, word))
+        });
+        if let (Some((slot, word)), None) = (elsewhere.next(), elsewhere.next()) {
+            return Some(Meant { written: word.as_str().into(), target: Target::Slot(slot.place), certain: true });
         }
-        let near = names::nearest(&named.name, words())?;
-        let at = written.iter().position(|word| word == near)?;
-        let certain = names::certain(&named.name, words()).is_some();
-        let target = Target::Slot(slots[at].place);
-        Some(Meant { written: near.into(), target, certain })
+        let standing = |written: &str| {
+            let named = Named { name: written.into(), at: named.at };
+            called(&named).into_iter().find(|slot| self.written(slot, from) == written)
+        };
+        let words = || all().into_iter().map(|slot| self.written(slot, from));
+        let near = self.names.ground.sets.of_owned(set, words).nearest(&named.name)?;
+        let (near, slot) = match standing(&near.written) {
+            Some(slot) => (near, slot),
+            // What has been taken away since is not meant.
+            None => {
+                let near = NameSet::new(words().collect::<Vec<_>>().iter().map(String::as_str)).nearest(&named.name)?;
+                let slot = standing(&near.written)?;
+                (near, slot)
+            }
+        };
+        let written = near.written.as_str().into();
+        Some(Meant { written, target: Target::Slot(slot.place), certain: near.certain })
+    }
+
+    /// How what a slot ran at first is called in a layer.
+    fn written(&self, slot: &Slot, from: LayerId) -> String {
+        match slot.replaced.map_or(slot.runs, |replaced| replaced.first) {
+            Runs::Partial(address, _) => address.to_string(),
+            Runs::Callback(call, _) if slot.layer == from || call.prefix != Prefix::None => call.raw.to_string(),
+            Runs::Callback(call, _) => format!("{}:{}", self.names.ground.project.layer(slot.layer).name, call.raw),
+        }
+    }
+}
+
+/// The function that is run, or the partial.
+fn function_of_slot(runs: &Runs) -> &'static str {
+    match runs {
+        Runs::Partial(address, _) => Name::from(address.to_string().as_str()).as_str(),
+        Runs::Callback(call, _) => function_of(call.raw),
     }
 }
 

@@ -3,6 +3,8 @@
 use std::cmp::Reverse;
 use std::collections::BinaryHeap;
 
+use rustc_hash::FxHashMap;
+
 use crate::source::Place;
 
 /// A constraint between two slots, by their positions before ordering.
@@ -22,9 +24,12 @@ pub(super) fn sort<'e, K: Ord + Copy>(keys: &[K], edges: &'e [Edge]) -> Result<V
     let mut ready: BinaryHeap<_> =
         (0..keys.len()).filter(|at| waits[*at] == 0).map(|at| Reverse((keys[at], at))).collect();
     let mut order = Vec::with_capacity(keys.len());
+    let mut from: Vec<&Edge> = edges.iter().collect();
+    from.sort_by_key(|edge| edge.first);
     while let Some(Reverse((_, at))) = ready.pop() {
         order.push(at);
-        for edge in edges.iter().filter(|edge| edge.first == at) {
+        let begin = from.partition_point(|edge| edge.first < at);
+        for edge in from[begin..].iter().take_while(|edge| edge.first == at) {
             waits[edge.second] -= 1;
             if waits[edge.second] == 0 {
                 ready.push(Reverse((keys[edge.second], edge.second)));
@@ -38,9 +43,14 @@ pub(super) fn sort<'e, K: Ord + Copy>(keys: &[K], edges: &'e [Edge]) -> Result<V
 fn circle<'e>(waits: &[usize], edges: &'e [Edge]) -> Vec<&'e Edge> {
     let mut walk: Vec<&Edge> = Vec::new();
     let Some(mut at) = waits.iter().position(|count| *count > 0) else { return walk };
+    let mut into: FxHashMap<usize, &Edge> = FxHashMap::default();
+    for edge in edges.iter().filter(|edge| waits[edge.first] > 0) {
+        into.entry(edge.second).or_insert(edge);
+    }
+    let mut steps: FxHashMap<usize, usize> = FxHashMap::default();
     loop {
-        let Some(edge) = edges.iter().find(|edge| edge.second == at && waits[edge.first] > 0) else { return walk };
-        if let Some(start) = walk.iter().position(|known| known.second == at) {
+        let Some(edge) = into.get(&at) else { return walk };
+        if let Some(start) = steps.insert(at, walk.len()) {
             let mut circle = walk.split_off(start);
             circle.reverse();
             return circle;

@@ -1,16 +1,14 @@
 //! Templates: what they extend, include, import and were taken from.
 
-use std::sync::LazyLock;
-
 use rustc_hash::FxHashSet;
 
-use super::chains::{Chains, MeantTemplates, meant_template};
+use super::chains::{Chains, MeantTemplates, meant_template, near_template};
 use super::names::Names;
 use super::reference::{Link, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use crate::name::Name;
 use crate::read::FileKind;
-use crate::scan::{Adopted, Prefix, SectionKind, Shape, TemplateShape, TemplateVerb};
+use crate::scan::{Adopted, Prefix, SectionKind, Shape, TemplateVerb};
 use crate::source::{FileId, Place};
 
 /// What templates say of each other.
@@ -24,6 +22,10 @@ pub(super) struct Included {
 /// Resolves what templates extend, include and import, and ties those that were taken over to their originals.
 pub(super) fn include(names: Names<'_>) -> Included {
     let mut out = Included::default();
+    let none = MeantTemplates::default();
+    let parents = Chains { ground: names.ground, meant: &none, parents: None }.all_parents();
+    let chains = Chains { ground: names.ground, meant: &none, parents: Some(&parents) };
+    let ends = chains.ends();
     for (file, facts) in names.ground.files() {
         let Shape::Template(shape) = &facts.shape else { continue };
         let layer = names.ground.project.file(file).layer;
@@ -48,7 +50,7 @@ pub(super) fn include(names: Names<'_>) -> Included {
                 }
             }
         }
-        link_blocks(names, file, shape, &mut out.refs);
+        link_blocks(names, &chains, ends.get(&file).copied(), file, &mut out.refs);
         for asset in &shape.assets {
             names.link_asset(&mut out.refs, Place { file, at: asset.at }, asset.name, layer);
         }
@@ -74,17 +76,22 @@ pub(super) fn include(names: Names<'_>) -> Included {
 }
 
 /// Ties the blocks of a template that extends another one to those that they take the place of.
-fn link_blocks(names: Names<'_>, file: FileId, shape: &TemplateShape, refs: &mut Refs) {
-    static NONE: LazyLock<MeantTemplates> = LazyLock::new(MeantTemplates::default);
-    let chains = Chains { ground: names.ground, meant: &NONE, parents: None };
-    let Some(parent) = chains.parent_of(file) else { return };
-    let chain = chains.chain(file);
-    let whole = chains.chain_is_whole(&chain);
+fn link_blocks(names: Names<'_>, chains: &Chains<'_>, end: Option<FileId>, file: FileId, refs: &mut Refs) {
+    let (Some(parent), Some(shape)) = (chains.parent_of(file), names.ground.template(file)) else { return };
+    let whole = end.is_some_and(|end| chains.is_an_end(end));
     for block in shape.sections.first().into_iter().flat_map(|section| &section.blocks) {
-        let outcome = match chains.block_from(&chain, 1, block.name) {
-            Some((level, _)) => Outcome::Found(Target::Block(chain[level], block.name)),
-            None if !whole || chain.len() < 2 => Outcome::Unknown,
-            None => missing_block(names, &chain, parent, block.name),
+        let found = match end {
+            Some(_) => chains.block_below(file, block.name),
+            // In a circle, each is looked at once.
+            None => {
+                let chain = chains.chain(file);
+                chains.block_from(&chain, 1, block.name).map(|(level, _)| chain[level])
+            }
+        };
+        let outcome = match found {
+            Some(found) => Outcome::Found(Target::Block(found, block.name)),
+            None if !whole => Outcome::Unknown,
+            None => missing_block(names, &chains.chain(file), parent, block.name),
         };
         refs.refer(names.ground, Link::BlockToBlock, Place { file, at: block.at }, block.name, outcome);
     }
@@ -121,8 +128,7 @@ fn missing_template(names: Names<'_>, target: Name, asking: FileId) -> Outcome {
     }
     let (prefix, name) = Prefix::split(&target);
     let meant = meant_template(names.ground, &target, asking).map(|(written, file)| {
-        let known = names.ground.project.files.iter().filter(|file| file.kind == FileKind::Template);
-        let certain = prefix == Prefix::None && crate::names::certain(name, known.map(|file| file.name())).is_some();
+        let certain = prefix == Prefix::None && near_template(names.ground, name).is_some_and(|near| near.certain);
         Meant { written, target: Target::File(file), certain }
     });
     Outcome::Missing { wanted: Wanted::Template(target), meant }

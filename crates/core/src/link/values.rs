@@ -1,5 +1,6 @@
 //! What values name: files, pages, and the entries of features.
 
+use rustc_hash::FxHashMap;
 use serde_json::Value;
 
 use super::feature::Feed;
@@ -11,6 +12,7 @@ use super::refs::Refs;
 use super::slots::Attached;
 use crate::address::{Address, Kind};
 use crate::name::Name;
+use crate::name_sets::NameSet;
 use crate::names::{certain, nearest};
 use crate::scan::{Given, Named, Prefix, Shape};
 use crate::source::{FileId, FileKind, Place};
@@ -37,12 +39,20 @@ pub(super) fn name_values(names: Names<'_>, attached: &Attached) -> Refs {
 struct Naming<'n> {
     names: Names<'n>,
     /// The paths of all pages, with their files; nothing where that can't be known.
-    paths: Option<Vec<(String, Option<FileId>)>>,
+    paths: Option<Paths>,
     refs: Refs,
 }
 
+/// The paths of all pages.
+struct Paths {
+    /// The page at each, by its path without the last slash.
+    pages: FxHashMap<String, Option<FileId>>,
+    /// Those that the preview says.
+    known: NameSet,
+}
+
 /// The paths of the site's pages, and of those that stand in for types without one.
-fn paths(names: Names<'_>) -> Option<Vec<(String, Option<FileId>)>> {
+fn paths(names: Names<'_>) -> Option<Paths> {
     let ground = names.ground;
     if ground.blind.site || ground.pages().next().is_none() {
         return None;
@@ -55,7 +65,13 @@ fn paths(names: Names<'_>) -> Option<Vec<(String, Option<FileId>)>> {
         "front" => ("/".to_string(), None),
         name => (format!("/{name}/"), None),
     });
-    Some(own.chain(samples).collect())
+    let all: Vec<(String, Option<FileId>)> = own.chain(samples).collect();
+    let known = NameSet::new(all.iter().filter(|(_, page)| page.is_some()).map(|(path, _)| path.as_str()));
+    let mut paths = Paths { pages: FxHashMap::default(), known };
+    for (path, page) in all {
+        paths.pages.entry(path.trim_end_matches('/').to_string()).or_insert(page);
+    }
+    Some(paths)
 }
 
 impl Naming<'_> {
@@ -160,16 +176,14 @@ impl Naming<'_> {
         if !written.starts_with('/') || written.starts_with("//") || last.contains('.') {
             return;
         }
-        let same = |path: &str| path.trim_end_matches('/') == written.trim_end_matches('/');
-        let outcome = match paths.iter().find(|(path, _)| same(path)) {
-            Some((_, page)) => Outcome::Found(page.map_or(Target::Given, Target::File)),
+        let outcome = match paths.pages.get(written.trim_end_matches('/')) {
+            Some(page) => Outcome::Found(page.map_or(Target::Given, Target::File)),
             None => {
-                let words = || paths.iter().filter(|(_, page)| page.is_some()).map(|(path, _)| path.as_str());
-                let meant = nearest(written, words()).and_then(|near| {
-                    let page = paths.iter().find(|(path, _)| path == near)?.1;
+                let meant = paths.known.nearest(written).and_then(|near| {
+                    let (certain, near) = (near.certain, near.written);
+                    let page = *paths.pages.get(near.trim_end_matches('/'))?;
                     let rest = &named.name.as_str()[written.len()..];
                     let target = page.map_or(Target::Given, Target::File);
-                    let certain = certain(written, words()).is_some();
                     Some(Meant { written: format!("{near}{rest}").as_str().into(), target, certain })
                 });
                 Outcome::Missing { wanted: Wanted::Page(named.name), meant }

@@ -85,7 +85,7 @@ impl Reading<'_> {
         let (at, outcome) = if !names::GLOBALS.contains(&read.path[0].name.as_str()) {
             (read.path[0].at, self.find_variable(file, read))
         } else {
-            match stray(self.conditions.known, &read.path, top) {
+            match stray(self.names, self.conditions.known, &read.path, top) {
                 None => (named_at(&read.path), Outcome::Found(given(&read.path))),
                 Some(stray) if self.conditions.hidden(&read.path, &stray) => (read.path[0].at, Outcome::Unknown),
                 Some(stray) => stray_outcome(file, &read.path, stray),

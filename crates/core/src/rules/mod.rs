@@ -26,7 +26,6 @@ use crate::scan::Shape;
 pub use example::Example;
 pub use finding::{Finding, FoundPlace, Level, Mend};
 pub use telling::target_place;
-pub use usage::place_command;
 
 /// One thing that can be wrong.
 pub struct Rule {

@@ -6,6 +6,8 @@ mod request;
 pub use file::{Content, FileKind, LARGEST, LayerRole, SourceFile, Unreadable};
 pub use request::LayerRequest;
 
+use std::borrow::Cow;
+
 use serde::{Deserialize, Serialize};
 
 /// One layer of the stack, by its position: 0 is the host.
@@ -110,14 +112,23 @@ pub fn leaves(path: &str) -> bool {
 /// Where the lines of a text begin.
 pub struct LineIndex<'t> {
     text: &'t str,
-    starts: Vec<usize>,
+    starts: Cow<'t, [usize]>,
 }
 
 impl<'t> LineIndex<'t> {
     /// Reads the text once.
     pub fn new(text: &'t str) -> LineIndex<'t> {
-        let starts = std::iter::once(0).chain(text.match_indices('\n').map(|(at, _)| at + 1));
-        LineIndex { text, starts: starts.collect() }
+        LineIndex { text, starts: Cow::Owned(LineIndex::starts(text)) }
+    }
+
+    /// With the lines' beginnings as [`LineIndex::starts`] found them.
+    pub fn with(text: &'t str, starts: &'t [usize]) -> LineIndex<'t> {
+        LineIndex { text, starts: Cow::Borrowed(starts) }
+    }
+
+    /// Where each line of a text begins.
+    pub fn starts(text: &str) -> Vec<usize> {
+        std::iter::once(0).chain(text.match_indices('\n').map(|(at, _)| at + 1)).collect()
     }
 
     /// Line and column of a byte offset, both from 1, the column in Unicode characters.

@@ -13,7 +13,7 @@ mod slots;
 mod variables;
 
 use crate::link::Registry;
-use crate::source::{FileId, LineIndex, Place, Span};
+use crate::source::{FileId, Place, Span};
 
 pub use assets::*;
 pub use baseline::*;
@@ -48,7 +48,7 @@ impl PlaceView {
     /// A span of a file.
     pub fn new(registry: &Registry, file: FileId, span: Span) -> PlaceView {
         let source = registry.project().file(file);
-        let index = LineIndex::new(source.text());
+        let index = registry.lines(file);
         let ((line, column), (end_line, end_column)) = (index.position(span.start), index.position(span.end));
         let layer = registry.project().layer(source.layer).name.to_string();
         PlaceView { layer, file: source.path.to_string(), line, column, end_line, end_column }

@@ -4,9 +4,10 @@ use super::answer::{LinkName, LinkState, WhyCallback, WhyLink};
 use super::asking::Asking;
 use super::subject::Subject;
 use crate::address::{Address, Kind};
+use crate::edit::suggest::Places;
 use crate::names::nearest;
 use crate::read::FileKind;
-use crate::rules::{self, Level, place_command};
+use crate::rules::{self, Level};
 use crate::source::{FileId, LineIndex, Span};
 use crate::view::PlaceView;
 
@@ -86,7 +87,7 @@ fn suggestion(asking: &Asking<'_>, address: Address, chain: &[WhyLink]) -> Optio
         (LinkName::Filled, _) => {
             Some(format!("add \"{address}\" = [ {{ use = \"…\" }} ] to [fill] in preview/site.toml"))
         }
-        (LinkName::Placed, kind) if kind.is_placed() => Some(place_command(registry, address, own)),
+        (LinkName::Placed, kind) if kind.is_placed() => Some(Places::of(registry).command(address, own)),
         (LinkName::Sent, _) => {
             Some(format!("write {{{{ value | through(\"{address}\") }}}} where the value is printed"))
         }

@@ -167,7 +167,9 @@ pub const DIMENSIONS: &[Dimension] = &[
         "needs = [\"script:s{}\"]\n",
         at - 1
     ))),
-    dimension!("scripts, each needing a misspelt one", CHECK, |n| scripts(n, |at| format!("needs = [\"script:ss{at}\"]\n"))),
+    dimension!("scripts, each needing a misspelt one", CHECK, |n| scripts(n, |at| format!(
+        "needs = [\"script:ss{at}\"]\n"
+    ))),
     dimension!("scripts with globals", CHECK, |n| Theme {
         files: (0..n)
             .map(|at| (
@@ -247,10 +249,34 @@ pub const DIMENSIONS: &[Dimension] = &[
             .to_string()),
         ..Theme::default()
     }),
+    dimension!("ignores in the manifest", CHECK, |n| Theme {
+        manifest: hooks(n)
+            + &lines(n, |at| {
+                format!(
+                    "[[check.ignore]]\nrule = \"unplaced-point\"\npoint = \"hook:hook-{at}\"\nbecause = \"the host places it\"\n"
+                )
+            }),
+        ..Theme::default()
+    }),
+    dimension!("links between pages", CHECK, |n| linked(n, "p")),
+    dimension!("links between pages that are misspelt", CHECK, |n| linked(n, "pp")),
+    dimension!("modules, each passing on the one before", CHECK, 10, |n| Theme {
+        files: (0..n)
+            .map(|at| {
+                let before = at.checked_sub(1).map(|at| format!("export * from \"./m{at}.js\";\n")).unwrap_or_default();
+                (format!("code/m{at}.js"), format!("{before}export function f{at}() {{ return null; }}\n"))
+            })
+            .collect(),
+        manifest: "[hook.one]\nlabel = \"One\"\n\n".to_string()
+            + &format!("[[attach]]\nto = \"hook:one\"\ncall = \"m{}.js#f0\"\n", n - 1),
+        main: "{{ place(\"hook:one\") }}\n".into(),
+        ..Theme::default()
+    }),
     dimension!("pages of the preview", CHECK, |n| pages(n)),
     dimension!("pages of the preview, listed by one", &["list", "--page", "/p1/"], |n| pages(n)),
     dimension!("pages of the preview, rendered", &["render", "--into", "../site", "--over"], 2, |n| pages(n)),
-    dimension!("items of one region", CHECK, |n| Theme {
+    dimension!("items of one region", CHECK, |n| {
+        Theme {
         manifest: "[region.aside]\nlabel = \"Beside\"\n\n[partial.note]\nabout = \"A note\"\ninputs.text = { type = \"string\", default = \"\" }\n".into(),
         main: "{{ place(\"region:aside\") }}\n".into(),
         files: vec![
@@ -262,6 +288,7 @@ pub const DIMENSIONS: &[Dimension] = &[
             ),
         ],
         ..Theme::default()
+    }
     }),
     dimension!("inputs of one partial", CHECK, |n| Theme {
         manifest: "[partial.note]\nabout = \"A note\"\n".to_string()
@@ -271,12 +298,16 @@ pub const DIMENSIONS: &[Dimension] = &[
         ..Theme::default()
     }),
     dimension!("options", CHECK, |n| Theme {
-        manifest: lines(n, |at| format!("[option.o{at}]\nlabel = \"An option\"\ntype = \"boolean\"\ndefault = false\n")),
+        manifest: lines(n, |at| format!(
+            "[option.o{at}]\nlabel = \"An option\"\ntype = \"boolean\"\ndefault = false\n"
+        )),
         main: lines(n, |at| format!("{{% if options.o{at} %}}<p>{at}</p>{{% endif %}}")),
         ..Theme::default()
     }),
     dimension!("options that are misspelt", CHECK, |n| Theme {
-        manifest: lines(n, |at| format!("[option.o{at}]\nlabel = \"An option\"\ntype = \"boolean\"\ndefault = false\n")),
+        manifest: lines(n, |at| format!(
+            "[option.o{at}]\nlabel = \"An option\"\ntype = \"boolean\"\ndefault = false\n"
+        )),
         main: lines(n, |at| format!("{{% if options.oo{at} %}}<p>{at}</p>{{% endif %}}")),
         ..Theme::default()
     }),
@@ -364,6 +395,19 @@ fn pages(n: usize) -> Theme {
             .collect(),
         ..Theme::default()
     }
+}
+
+/// Pages, and a menu with a link to each.
+fn linked(n: usize, begin: &str) -> Theme {
+    let mut theme = pages(n);
+    let entries = lines(n, |at| format!("  {{ label = \"Page {at}\", href = \"/{begin}{at}/\" }},"));
+    let site = format!(
+        "title = \"Much\"\nlanguage = \"en\"\n\n[menus]\nall = [\n{entries}]\n\n[fill]\n\"menu:all\" = \"all\"\n"
+    );
+    theme.files.push(("preview/site.toml".into(), site));
+    theme.manifest = "[menu.all]\nlabel = \"All pages\"\n".into();
+    theme.main = "{{ place(\"menu:all\") }}\n".into();
+    theme
 }
 
 fn po(n: usize, id: impl Fn(usize) -> String) -> String {

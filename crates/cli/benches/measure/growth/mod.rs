@@ -17,7 +17,11 @@ use nix::sys::resource::{UsageWho, getrusage};
 
 /// Ten times as much may take twelve times as long.
 const MOST: f64 = 12.0;
-/// What is forgiven besides where the sizes are small: the clock of processes has coarse steps.
+/// Where the sizes are small, chance counts for more; what grows quadratically takes a hundred times as long.
+const MOST_OF_FEW: f64 = 25.0;
+/// What counts as few.
+const FEW: usize = 500;
+/// What is forgiven besides: the clock of processes has coarse steps.
 const GRAIN: f64 = 0.02;
 
 /// Prints a table of all dimensions, or of those with a word in their name.
@@ -27,6 +31,7 @@ const GRAIN: f64 = 0.02;
 pub fn print(folder: &Utf8Path, program: &str, size: usize, word: Option<&str>) -> std::io::Result<bool> {
     let nothing = least(program, &write(&folder.join("nothing/theme"), &Theme::default())?, &["check"]);
     let mut fine = true;
+    let most = if size < FEW { MOST_OF_FEW } else { MOST };
     println!("| what there is more of | {size}, s | {}, s | times | exponent |", size * 10);
     println!("| --- | --- | --- | --- | --- |");
     for dimension in DIMENSIONS.iter().filter(|dimension| word.is_none_or(|word| dimension.name.contains(word))) {
@@ -38,7 +43,7 @@ pub fn print(folder: &Utf8Path, program: &str, size: usize, word: Option<&str>) 
             fs::remove_dir_all(&root)?;
         }
         let times = took[1] / took[0];
-        let late = took[1] > took[0].max(GRAIN / 10.0) * MOST + GRAIN;
+        let late = took[1] > took[0] * most + GRAIN;
         fine &= !late;
         println!(
             "| {} | {:.3} | {:.3} | {times:.1} | {:.2}{} |",
@@ -50,6 +55,19 @@ pub fn print(folder: &Utf8Path, program: &str, size: usize, word: Option<&str>) 
         );
     }
     Ok(fine)
+}
+
+/// Writes the themes of all dimensions with a word in their name into a folder, to be looked at.
+///
+/// # Errors
+/// Where the system refuses.
+pub fn lay_out(folder: &Utf8Path, size: usize, word: &str) -> std::io::Result<()> {
+    for dimension in DIMENSIONS.iter().filter(|dimension| dimension.name.contains(word)) {
+        let name = dimension.name.replace(|letter: char| !letter.is_alphanumeric(), "-");
+        let root = write(&folder.join(name).join("theme"), &(dimension.theme)(size / dimension.each))?;
+        println!("cd {root}; truehook {}", dimension.command.join(" "));
+    }
+    Ok(())
 }
 
 fn write(root: &Utf8Path, theme: &Theme) -> std::io::Result<camino::Utf8PathBuf> {

@@ -36,9 +36,10 @@ impl Reaching<'_> {
 
     fn extends_cycles(&self) -> Vec<Cycle> {
         let mut cycles: Vec<Cycle> = Vec::new();
+        let ends = self.chains.ends();
         for (at, facts) in self.ties.names.ground.facts.iter().enumerate() {
             let Shape::Template(template) = &facts.shape else { continue };
-            if template.extends().is_none() {
+            if template.extends().is_none() || ends.contains_key(&FileId(at as u32)) {
                 continue;
             }
             let chain = self.chains.chain(FileId(at as u32));

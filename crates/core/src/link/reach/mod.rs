@@ -79,8 +79,21 @@ impl<'r> Reaching<'r> {
 
     fn reached(&self) -> Reached {
         let mut graph = self.nodes();
-        let edges = parallel::map(graph.nodes.len(), |at| self.edges_of(graph.nodes[at], &graph));
-        graph.edges = edges;
+        graph.edges = parallel::map(graph.nodes.len(), |at| match graph.nodes[at] {
+            Node::Entry(_) => Vec::new(),
+            node => self.edges_of(node, &graph),
+        });
+        // A template shows all that it extends, too, so only those are followed that something enters.
+        let mut entered: Vec<u32> = graph.edges.iter().flatten().map(|edge| edge.to).collect();
+        let pages = self.ties.names.declared.types.iter().filter_map(|page_type| page_type.templates.first());
+        entered.extend(pages.map(|file| graph.entry(*file)));
+        entered.retain(|node| matches!(graph.nodes[*node as usize], Node::Entry(_)));
+        entered.sort_unstable();
+        entered.dedup();
+        let edges = parallel::map(entered.len(), |at| self.edges_of(graph.nodes[entered[at] as usize], &graph));
+        for (node, edges) in entered.into_iter().zip(edges) {
+            graph.edges[node as usize] = edges;
+        }
         let mut roots = Vec::new();
         for (at, page_type) in self.ties.names.declared.types.iter().enumerate() {
             let Some(file) = page_type.templates.first() else { continue };

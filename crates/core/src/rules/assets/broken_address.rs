@@ -2,7 +2,6 @@
 
 use crate::link::{Link, Registry, relative_path};
 use crate::name::Name;
-use crate::names::{certain, nearest};
 use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Mend, Rule};
 use crate::scan::{Element, ElementKind, Facts, Shape};
@@ -79,10 +78,10 @@ fn written_out(registry: &Registry, file: FileId, element: &Element) -> Option<F
         return None;
     }
     let place = Place { file, at: address.at };
-    let media = || registry.project().layers.iter().flat_map(|layer| &layer.media).map(|path| path.as_str());
-    let (target, sure) = match known(&path) {
-        true => (Some(path.as_str()), true),
-        false => (nearest(&path, media()), certain(&path, media()).is_some()),
+    let near = if known(&path) { None } else { registry.near_file(&path) };
+    let (target, sure) = match &near {
+        Some((near, sure)) => (Some(near.as_str()), *sure),
+        None => (Some(path.as_str()).filter(|path| known(path)), true),
     };
     let message = match known(&path) {
         true => format!("`{}` leads nowhere from most pages; asset() gives its address", address.name),

@@ -3,9 +3,10 @@
 use indexmap::IndexMap;
 
 use crate::address::Address;
+use crate::edit::suggest::Places;
 use crate::link::{Absence, Lack, Registry, START, Taken, Types};
 use crate::rules::telling::list;
-use crate::rules::usage::{at_taken, place_command};
+use crate::rules::usage::at_taken;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::{FileId, Place};
 
@@ -98,7 +99,7 @@ fn finding(registry: &Registry, types: Types, absences: &[&Absence]) -> Finding 
         [point] if templates.len() > 1 || own.is_none() => {
             finding.mend(format!("write {{{{ place(\"{point}\") }}}} into the layout of those pages"))
         }
-        [point] => finding.mend(place_command(registry, *point, own)),
+        [point] => finding.mend(Places::of(registry).command(*point, own)),
         _ => finding.mend("extend a layout that places them, or place them here"),
     }
 }

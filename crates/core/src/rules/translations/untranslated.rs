@@ -68,7 +68,8 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             finding.places.swap(0, own);
         }
         if finding.mend.is_none() {
-            let words: Vec<String> = files.iter().map(|(file, _)| registry.project().shown(*file)).collect();
+            let own = files.iter().filter(|(file, _)| registry.project().file(*file).layer == finding.layer);
+            let words: Vec<String> = own.map(|(file, _)| registry.project().shown(*file)).collect();
             finding = finding.mend(format!("add an entry to {}", list(&words)));
         }
         found.push(finding);

@@ -1,8 +1,9 @@
 //! The theme's copy of a template lacks a placement of the original that something depends on
 
+use crate::edit::suggest::Places;
 use crate::link::{Lack, Registry};
 use crate::rules::telling::needing_places;
-use crate::rules::usage::{at_counterpart, place_command, put_back};
+use crate::rules::usage::{at_counterpart, put_back};
 use crate::rules::{Example, Finding, Level, Rule};
 
 /// What this rule says, with its examples.
@@ -72,6 +73,7 @@ call = "notes.js#imprint"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    let places = Places::of(registry);
     for absence in registry.absences() {
         let Lack::Lost { copy, original } = absence.lack else { continue };
         let from = registry.project().layer(registry.project().file(original.file).layer).name;
@@ -87,7 +89,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         finding = at_counterpart(registry, finding, original, copy);
         finding = finding.at(registry, original, "the original has it here");
         finding = needing_places(registry, finding, absence.point);
-        finding = finding.mend(place_command(registry, absence.point, Some(copy)));
+        finding = finding.mend(places.command(absence.point, Some(copy)));
         finding.mend = put_back(registry, absence.point, original, copy).or(finding.mend);
         found.push(finding);
     }

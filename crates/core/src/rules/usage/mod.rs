@@ -20,7 +20,7 @@ pub mod unseen_offer;
 pub mod wrong_spot;
 
 use crate::address::Address;
-use crate::edit::template::{beside, suggest};
+use crate::edit::template::beside;
 use crate::link::{Registry, START, Taken};
 use crate::rules::{Finding, Mend};
 use crate::source::{Edit, FileId, Place, Span};
@@ -76,13 +76,5 @@ pub fn at_taken(registry: &Registry, finding: Finding, taken: Taken) -> Finding 
             let finding = finding.at(registry, block, "this block takes the place of the one with it");
             finding.at(registry, original, "it stands in the block of that name here")
         }
-    }
-}
-
-/// The command that places a point, in a template if one is to be preferred.
-pub fn place_command(registry: &Registry, point: Address, file: Option<FileId>) -> String {
-    match suggest(registry, point, file) {
-        Some((template, selector)) => format!("truehook place {point} --in {template} --inside {selector}"),
-        None => format!("truehook place {point} --in TEMPLATE --inside SELECTOR"),
     }
 }

@@ -1,9 +1,9 @@
 //! A point is declared, attached to or filled, but no template places it
 
 use crate::address::Kind;
+use crate::edit::suggest::Places;
 use crate::link::{Lack, Registry};
 use crate::rules::telling::needing_places;
-use crate::rules::usage::place_command;
 use crate::rules::{Example, Finding, Level, Rule};
 
 /// What this rule says, with its examples.
@@ -33,6 +33,7 @@ label = "Beside the text"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    let places = Places::of(registry);
     for absence in registry.absences().iter().filter(|absence| absence.lack == Lack::Unplaced) {
         let Some(point) = registry.point(absence.point) else { continue };
         let what = match (point.slots.is_empty(), point.fills.is_empty()) {
@@ -47,7 +48,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             ),
             _ => (
                 format!("`{}` is {what}, but no template places it", absence.point),
-                place_command(registry, absence.point, None),
+                places.command(absence.point, None),
             ),
         };
         let finding = Finding::new(&RULE, absence.layer, message).about(absence.point);

@@ -1,8 +1,9 @@
 //! A point is placed, but no type of page gets to the placement
 
+use crate::edit::suggest::Places;
 use crate::link::{Absence, Lack, Registry, Taken};
 use crate::rules::telling::{list, needing_places};
-use crate::rules::usage::{at_taken, place_command};
+use crate::rules::usage::at_taken;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::FileId;
 
@@ -51,6 +52,7 @@ label = "Beside the text"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    let places = Places::of(registry);
     let mut by_template: Vec<(FileId, Vec<&Absence>)> = Vec::new();
     for absence in registry.absences() {
         match absence.lack {
@@ -60,7 +62,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
                     None => by_template.push((file, vec![absence])),
                 }
             }
-            Lack::Unreached { template: None } => found.push(single(registry, absence)),
+            Lack::Unreached { template: None } => found.push(single(registry, &places, absence)),
             _ => {}
         }
     }
@@ -69,7 +71,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     }
 }
 
-fn single(registry: &Registry, absence: &Absence) -> Finding {
+fn single(registry: &Registry, places: &Places<'_>, absence: &Absence) -> Finding {
     let message = format!("`{}` is {}, but no type of page gets there", absence.point, absence.point.kind.verb());
     let finding = Finding::new(&RULE, absence.layer, message).about(absence.point);
     if let Some(taken @ Taken::Block { .. }) = absence.taken {
@@ -87,7 +89,7 @@ fn single(registry: &Registry, absence: &Absence) -> Finding {
         true => needing_places(registry, with_uses(finding), absence.point),
         false => with_uses(needing_places(registry, finding, absence.point)),
     };
-    finding.mend(place_command(registry, absence.point, None))
+    finding.mend(places.command(absence.point, None))
 }
 
 /// Several points that do not show for one reason: nothing gets to the template that places them.

@@ -1,5 +1,7 @@
 //! An ignore that ignores nothing
 
+use rustc_hash::FxHashMap;
+
 use crate::link::{Blind, Registry};
 use crate::names::{certain, nearest};
 use crate::rules::telling::rewrite;
@@ -86,6 +88,48 @@ fn meets(line: Span, span: Span) -> bool {
     line.start <= span.start && span.start <= line.end && line.start < line.end
 }
 
+/// Ignores, as positions, by what they may be about.
+struct Sorted<'i> {
+    /// By rule and file, in the order of their lines.
+    comments: FxHashMap<(&'i str, FileId), Vec<usize>>,
+    /// By rule and point.
+    others: FxHashMap<(&'i str, Option<&'i str>), Vec<usize>>,
+}
+
+impl<'i> Sorted<'i> {
+    fn new(ignores: &[Ignore<'i>]) -> Sorted<'i> {
+        let mut sorted = Sorted { comments: FxHashMap::default(), others: FxHashMap::default() };
+        for (at, ignore) in ignores.iter().enumerate() {
+            let rule = ignore.rule().name.as_str();
+            match ignore {
+                Ignore::Comment(file, _) => sorted.comments.entry((rule, *file)).or_default().push(at),
+                Ignore::Manifest(_, ignore) => {
+                    let point = ignore.point.map(|point| point.raw.as_str());
+                    sorted.others.entry((rule, point)).or_default().push(at);
+                }
+            }
+        }
+        sorted
+    }
+
+    /// Those that may be about a finding.
+    fn about(&self, ignores: &[Ignore<'i>], finding: &Finding) -> Vec<usize> {
+        let Some(primary) = finding.places.first() else { return Vec::new() };
+        let comments = self.comments.get(&(finding.rule, primary.file)).map_or(&[][..], Vec::as_slice);
+        let line = |at: usize| match ignores[at] {
+            Ignore::Comment(_, comment) => comment.line,
+            Ignore::Manifest(..) => Span::new(0, 0),
+        };
+        // Each comment speaks of one line, the one behind it.
+        let end = comments.partition_point(|at| line(*at).start <= primary.span.start);
+        let near = comments[..end].iter().rev().take_while(|at| meets(line(**at), primary.span));
+        let points = [None, finding.point.as_deref()];
+        let points = &points[..1 + usize::from(points[1].is_some())];
+        let others = points.iter().filter_map(|point| self.others.get(&(finding.rule, *point))).flatten();
+        near.chain(others).copied().collect()
+    }
+}
+
 /// Takes away what is ignored, and tells of ignores that ignore nothing. Answers how many findings went.
 pub fn apply(registry: &Registry, findings: &mut Vec<Finding>) -> usize {
     let top = registry.project().top();
@@ -100,9 +144,11 @@ pub fn apply(registry: &Registry, findings: &mut Vec<Finding>) -> usize {
     }
     let mut used = vec![false; ignores.len()];
     let before = findings.len();
+    let sorted = Sorted::new(&ignores);
     findings.retain(|finding| {
         let mut kept = true;
-        for (at, ignore) in ignores.iter().enumerate() {
+        for at in sorted.about(&ignores, finding) {
+            let ignore = &ignores[at];
             if ignore.silences(registry, finding, ignore.rule().name.as_str()) {
                 (used[at], kept) = (true, false);
             }

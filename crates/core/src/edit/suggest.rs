@@ -1,0 +1,98 @@
+//! Where a point could well be placed.
+
+use std::cell::{OnceCell, RefCell};
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use super::elements::elements;
+use crate::address::Address;
+use crate::link::{Registry, Renderer};
+use crate::scan::html_alone;
+use crate::source::FileId;
+
+/// Elements that placements go into, those that say most of what they are for first.
+const INTO: [&str; 9] = ["head", "footer", "aside", "header", "main", "body", "article", "section", "div"];
+/// The first of them that will do for any point.
+const FOR_ANY: usize = 4;
+
+/// The templates of the checked theme, as places for points; each is looked at once, however many points are asked
+/// for.
+pub struct Places<'r> {
+    registry: &'r Registry,
+    /// Templates that pages use, those first on which more of them build.
+    own: OnceCell<Vec<FileId>>,
+    /// Which of the elements each has once.
+    alone: RefCell<FxHashMap<FileId, Option<Vec<&'static str>>>>,
+}
+
+impl<'r> Places<'r> {
+    /// Those of a theme.
+    pub fn of(registry: &'r Registry) -> Places<'r> {
+        Places { registry, own: OnceCell::new(), alone: RefCell::default() }
+    }
+
+    /// A template of the checked theme and a selector for one of its elements. The template is `file`, or else the
+    /// first that pages use.
+    pub fn suggest(&self, point: Address, file: Option<FileId>) -> Option<(String, &'static str)> {
+        let given = file.as_slice();
+        let candidates = if given.is_empty() { self.own.get_or_init(|| own(self.registry)) } else { given };
+        // Where the host says in what a point has to stand, nothing else will do.
+        let inside = self.registry.point(point).and_then(|point| point.inside);
+        candidates.iter().find_map(|file| {
+            let alone = self.alone(*file)?;
+            let is_alone = |word: &&'static str| alone.contains(word);
+            let selector = match inside {
+                Some((element, _)) => INTO.into_iter().find(|word| element == *word).filter(is_alone)?,
+                None => {
+                    let named = |word: &&'static str| point.name.split('-').any(|part| part == *word);
+                    let named = INTO.into_iter().filter(named).find(is_alone);
+                    named.or_else(|| INTO.into_iter().skip(FOR_ANY).find(is_alone))?
+                }
+            };
+            Some((self.registry.project().file(*file).name().to_string(), selector))
+        })
+    }
+
+    /// The command that places a point, in a template if one is to be preferred.
+    pub fn command(&self, point: Address, file: Option<FileId>) -> String {
+        match self.suggest(point, file) {
+            Some((template, selector)) => format!("truehook place {point} --in {template} --inside {selector}"),
+            None => format!("truehook place {point} --in TEMPLATE --inside SELECTOR"),
+        }
+    }
+
+    fn alone(&self, file: FileId) -> Option<Vec<&'static str>> {
+        let look = || {
+            let html = html_alone(self.registry.project().file(file).text())?;
+            let elements = elements(&html);
+            let alone = |name: &&str| {
+                let mut found = elements.iter().filter(|element| element.name == *name);
+                found.next().is_some_and(|element| element.close.is_some()) && found.next().is_none()
+            };
+            Some(INTO.into_iter().filter(alone).collect())
+        };
+        self.alone.borrow_mut().entry(file).or_insert_with(look).clone()
+    }
+}
+
+fn own(registry: &Registry) -> Vec<FileId> {
+    let components: FxHashSet<FileId> = registry
+        .points()
+        .filter(|point| point.address.kind.is_component())
+        .filter_map(|point| match point.renderer {
+            Some(Renderer::Template(file)) => Some(file),
+            _ => None,
+        })
+        .collect();
+    let top = registry.project().top();
+    let mut own: Vec<FileId> = registry.project().files_of(top).map(|(file, _)| file).collect();
+    own.retain(|file| {
+        let shown = || !registry.template_types(*file).is_empty();
+        registry.template(*file).is_some() && !components.contains(file) && shown()
+    });
+    // What every page builds on comes before what only some pages show.
+    own.sort_by_cached_key(|file| {
+        (u32::MAX - registry.template_types(*file).0.count_ones(), registry.chain(*file).len())
+    });
+    own
+}
