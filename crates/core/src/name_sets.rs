@@ -1,18 +1,24 @@
 //! Many known names, arranged so that what a misspelt one was meant to be is found without comparing
 //! it to each.
 
-use std::sync::{Arc, Mutex, PoisonError};
+use std::hash::Hasher;
+use std::sync::atomic::{AtomicUsize, Ordering};
+use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet, FxHasher};
 
 use crate::names::{self, Near};
 
 /// With fewer, each is compared.
 const FEW: usize = 128;
-/// Where so many are within two edits, none of them is certain.
-const CROWD: usize = 8;
+/// So many times each is compared, before they are arranged so that it takes less.
+const OFTEN: usize = 32;
 /// How many steps are taken for a name that no known one is within two edits of.
 const FAR: usize = 20_000;
+/// So many letters of a name, the last ones, say whether another is near.
+const END: usize = 12;
+/// So many that seem near are compared.
+const CROWD: usize = 4_000;
 
 /// What was most likely meant: a [`Near`] that outlives the set.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -27,6 +33,9 @@ pub(crate) struct Nearest {
 pub(crate) struct NameSet {
     /// Each without its extension, and whole; in order.
     words: Vec<(String, String)>,
+    asked: AtomicUsize,
+    /// What is left of the end of each where up to two letters are taken away, as a number, with its position below.
+    left: OnceLock<Vec<u64>>,
 }
 
 impl NameSet {
@@ -36,51 +45,85 @@ impl NameSet {
             words.into_iter().map(|word| (stem(word).to_string(), word.to_string())).collect();
         words.sort_unstable();
         words.dedup();
-        NameSet { words }
+        NameSet { words, ..NameSet::default() }
     }
 
     /// The known name nearest to a misspelt one, as [`names::near`] finds it.
     ///
-    /// Among very many names that are alike in all but their last letters, one that is three or four
-    /// edits away may not be found.
+    /// Among many names that are alike, one that is three or four edits away may not be found.
     pub fn nearest(&self, name: &str) -> Option<Nearest> {
         let Near { word, distance, certain } = self.near(name)?;
         Some(Nearest { written: word.to_string(), distance, certain })
     }
 
+    fn near(&self, name: &str) -> Option<Near<'_>> {
+        let among = |found: Vec<usize>| names::near(name, found.into_iter().map(|at| self.words[at].1.as_str()));
+        if self.words.len() <= FEW {
+            return among((0..self.words.len()).collect());
+        }
+        let reach = names::reach(stem(name));
+        let near = among(self.within_two(name)).filter(|near| near.distance <= 2);
+        near.or_else(|| if reach > 2 { among(self.further(name, reach)) } else { None })
+    }
+
     /// Names that may be within so many edits of one; those within two in any case.
     pub fn within(&self, name: &str, edits: usize) -> Vec<&str> {
-        if self.words.len() <= FEW {
-            return self.words.iter().map(|(_, word)| word.as_str()).collect();
-        }
-        let own: Vec<char> = stem(name).chars().collect();
-        let walk = |edits, steps| Walk::new(&self.words, &own, edits).found(usize::MAX, steps);
-        let found =
-            [(1, usize::MAX), (2, usize::MAX), (edits, FAR)].into_iter().map(|(edits, steps)| walk(edits, steps));
-        let found = found.into_iter().find(|found| !found.is_empty()).unwrap_or_default();
+        let found = match self.words.len() <= FEW {
+            true => (0..self.words.len()).collect(),
+            false => {
+                let own = stem(name);
+                let mut two = self.within_two(name);
+                two.retain(|at| strsim::osa_distance(&self.words[*at].0, own) <= 2);
+                if two.is_empty() { self.further(name, edits) } else { two }
+            }
+        };
         found.into_iter().map(|at| self.words[at].1.as_str()).collect()
     }
 
-    fn near(&self, name: &str) -> Option<Near<'_>> {
-        if self.words.len() <= FEW {
-            return names::near(name, self.words.iter().map(|(_, word)| word.as_str()));
+    /// Positions of names among which are all those within two edits.
+    fn within_two(&self, name: &str) -> Vec<usize> {
+        if self.asked.fetch_add(1, Ordering::Relaxed) < OFTEN {
+            return (0..self.words.len()).collect();
         }
-        let own: Vec<char> = stem(name).chars().collect();
-        let reach = names::reach(stem(name));
-        let lengths = Some((stem(name).len(), reach));
-        let walk = |edits, most, steps| Walk { lengths, ..Walk::new(&self.words, &own, edits) }.found(most, steps);
-        let word = |at: usize| self.words[at].1.as_str();
-        let near = |found: &[usize]| names::near(name, found.iter().map(|at| word(*at)));
-        // Most slips are a single edit; then all that is left to know is whether another name is near, too.
-        let one = walk(1, usize::MAX, usize::MAX);
-        if let Some(nearest) = near(&one).filter(|near| near.distance <= 1) {
-            let two = walk(2, CROWD, usize::MAX);
-            let certain = two.len() < CROWD && near(&two).is_some_and(|near| near.certain);
-            return Some(Near { certain, ..nearest });
+        let left = self.left.get_or_init(|| {
+            let mut left = Vec::new();
+            for (at, (word, _)) in self.words.iter().enumerate() {
+                left.extend(ends(word).into_iter().map(|end| u64::from(end) << 32 | at as u64));
+            }
+            left.sort_unstable();
+            left.dedup();
+            left
+        });
+        let mut found = Vec::new();
+        for end in ends(stem(name)) {
+            let begin = left.partition_point(|other| *other >> 32 < u64::from(end));
+            let same = left[begin..].iter().take_while(|other| *other >> 32 == u64::from(end));
+            found.extend(same.take(CROWD).map(|other| (*other & u64::from(u32::MAX)) as usize));
         }
-        let two = near(&walk(2, usize::MAX, usize::MAX));
-        two.or_else(|| near(&walk(reach, usize::MAX, FAR)).filter(|_| reach > 2))
+        found.sort_unstable();
+        found.dedup();
+        found
     }
+
+    fn further(&self, name: &str, edits: usize) -> Vec<usize> {
+        let own: Vec<char> = stem(name).chars().collect();
+        Walk::new(&self.words, &own, edits).found(FAR)
+    }
+}
+
+/// What is left of the end of a word without any letter, without one and without two of its letters, as numbers: two
+/// words within two edits of each other have one of these in common.
+fn ends(word: &str) -> FxHashSet<u32> {
+    let letters: Vec<char> = word.chars().rev().take(END).collect();
+    let number = |without: [usize; 2]| {
+        let mut hasher = FxHasher::default();
+        let kept = letters.iter().enumerate().filter(|(at, _)| !without.contains(at));
+        kept.for_each(|(_, letter)| hasher.write_u32(*letter as u32));
+        (hasher.finish() >> 16) as u32
+    };
+    let none = letters.len();
+    let pairs = (0..=none).flat_map(|first| (first..=none).map(move |second| [first, second]));
+    pairs.map(number).collect()
 }
 
 /// What a name is compared by: files of a kind all end alike.
@@ -93,8 +136,6 @@ struct Walk<'w> {
     words: &'w [(String, String)],
     name: &'w [char],
     edits: usize,
-    /// How many bytes the name has, and by how many a word may be longer or shorter; without, by any.
-    lengths: Option<(usize, usize)>,
     /// The distances of the first letters of a word, of none, of one and so on, to those of the name: row
     /// by row.
     rows: Vec<usize>,
@@ -104,15 +145,14 @@ struct Walk<'w> {
 
 impl<'w> Walk<'w> {
     fn new(words: &'w [(String, String)], name: &'w [char], edits: usize) -> Walk<'w> {
-        Walk { words, name, edits, lengths: None, rows: (0..=name.len()).collect(), letters: Vec::new() }
+        Walk { words, name, edits, rows: (0..=name.len()).collect(), letters: Vec::new() }
     }
 
-    /// The words within so many edits, as positions; no more than so many, and those that are found in so
-    /// many steps.
-    fn found(mut self, most: usize, mut steps: usize) -> Vec<usize> {
+    /// The words within so many edits that are found in so many steps, as positions.
+    fn found(mut self, mut steps: usize) -> Vec<usize> {
         let mut found = Vec::new();
         let mut at = 0;
-        while let Some((word, _)) = self.words.get(at).filter(|_| found.len() < most) {
+        while let Some((word, _)) = self.words.get(at) {
             let same = self.letters.iter().zip(word.chars()).take_while(|(one, other)| **one == *other).count();
             self.letters.truncate(same);
             self.rows.truncate((same + 1) * self.width());
@@ -134,9 +174,7 @@ impl<'w> Walk<'w> {
                 Some(prefix) => at += self.words[at..].partition_point(|(other, _)| other.starts_with(prefix)),
                 None => {
                     let near = self.rows.last().is_some_and(|distance| *distance <= self.edits);
-                    // Names of another length are no slip, as `names::near` sees it.
-                    let alike = self.lengths.is_none_or(|(own, most)| word.len().abs_diff(own) <= most);
-                    found.extend((near && alike).then_some(at));
+                    found.extend(near.then_some(at));
                     at += 1;
                 }
             }
@@ -213,16 +251,19 @@ mod tests {
     proptest! {
         /// Among many names the same one is found as by comparing with each.
         #[test]
-        fn the_walk_finds_what_comparing_with_each_finds(
-            words in proptest::collection::vec("[a-d]{1,9}(-[ab]{1,3})?(\\.html)?", FEW + 1..400),
-            name in "[a-d]{1,8}(-[ab]{1,3})?(\\.html)?",
+        fn names_that_are_arranged_give_what_comparing_with_each_gives(
+            words in proptest::collection::vec("[a-d]{1,9}(-[ab]{1,9})?(\\.html)?", FEW + 1..400),
+            name in "[a-d]{1,8}(-[ab]{1,8})?(\\.html)?",
         ) {
             let known = NameSet::new(words.iter().map(String::as_str));
+            let often = NameSet::new(words.iter().map(String::as_str));
+            often.asked.store(OFTEN, Ordering::Relaxed);
             let mut each = words.clone();
             each.sort();
             each.dedup();
             let wanted = names::near(&name, each.iter().map(String::as_str));
             prop_assert_eq!(known.near(&name), wanted);
+            prop_assert_eq!(often.near(&name), wanted);
         }
     }
 }

@@ -5,6 +5,7 @@
 //! cargo bench -p truehook --bench measure -- SEED
 //! cargo bench -p truehook --bench measure -- write FOLDER TEMPLATES MODULES [SEED]
 //! cargo bench -p truehook --bench measure -- again
+//! cargo bench -p truehook --bench measure -- redraws
 //! cargo bench -p truehook --bench measure -- growth [SIZE] [WORD]
 //! cargo bench -p truehook --bench measure -- growth write FOLDER SIZE [WORD]
 //! cargo bench -p truehook --bench measure -- stage [callbacks | templates | pages]
@@ -15,6 +16,7 @@
 mod again;
 #[cfg(unix)]
 mod growth;
+mod redraws;
 mod stage;
 mod tree;
 mod workers;
@@ -79,6 +81,11 @@ fn main() {
             Ok(false) => std::process::exit(1),
             Err(error) => written(Err(error), folder.as_str()),
         };
+    }
+    if words.first().map(String::as_str) == Some("redraws") {
+        written(redraws::print(&folder, env!("CARGO_BIN_EXE_truehook")), folder.as_str());
+        let _ = std::fs::remove_dir_all(&folder);
+        return;
     }
     if words.first().map(String::as_str) == Some("again") {
         written(again::print(&folder, 1), folder.as_str());

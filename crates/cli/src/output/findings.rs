@@ -80,13 +80,13 @@ struct Piece {
 
 impl Piece {
     /// Leaves of long lines what is around the marks.
-    fn cut(&mut self) {
+    fn cut(&mut self, whole: &str) {
         let bounds = |start: usize, end: usize| {
-            let (mut start, mut end) = (start.saturating_sub(AROUND), (end + AROUND).min(self.text.len()));
-            while !self.text.is_char_boundary(start) {
+            let (mut start, mut end) = (start.saturating_sub(AROUND), (end + AROUND).min(whole.len()));
+            while !whole.is_char_boundary(start) {
                 start -= 1;
             }
-            while !self.text.is_char_boundary(end) {
+            while !whole.is_char_boundary(end) {
                 end += 1;
             }
             start..end
@@ -109,8 +109,8 @@ impl Piece {
                 text.push('…');
             }
             moved.push((part.start, text.len()));
-            text.push_str(&self.text[part.clone()]);
-            if part.end < self.text.len() {
+            text.push_str(&whole[part.clone()]);
+            if part.end < whole.len() {
                 text.push('…');
             }
         }
@@ -162,10 +162,11 @@ fn pieces(registry: &Registry, lines: &Lines<'_>, finding: &Finding, near: &Utf8
         let shown = registry.project().shown(first.file);
         let path = if near.as_str().is_empty() { shown } else { join(near, &shown) };
         let (line, column) = index.position(first.span.start);
-        let mut piece =
-            Piece { path, first_line: from, text: window.to_string(), marks: marks.collect(), origin: None };
-        if window.len() > LONG {
-            piece.cut();
+        let long = window.len() > LONG;
+        let text = if long { String::new() } else { window.to_string() };
+        let mut piece = Piece { path, first_line: from, text, marks: marks.collect(), origin: None };
+        if long {
+            piece.cut(window);
             let before = piece.marks.first().map_or("", |(span, ..)| &piece.text[..span.start]);
             let last = before.rsplit('\n').next().unwrap_or_default().chars().count() + 1;
             let at = from + before.matches('\n').count();

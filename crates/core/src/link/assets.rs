@@ -1,6 +1,6 @@
 //! Assets: what needs which, in which order they come, and which files they name.
 
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::asset::NeedCycle;
 use super::conditions::Conditions;
@@ -66,7 +66,8 @@ impl Carried {
 /// Puts all assets in the order in which they come on a page.
 fn in_order(names: Names<'_>) -> (Vec<Address>, Option<NeedCycle>) {
     let assets: Vec<&Said> = names.declared.all().filter(|point| point.asset.is_some()).collect();
-    let at = |address: Address| assets.iter().position(|point| point.address == address);
+    let places: FxHashMap<Address, usize> = assets.iter().enumerate().map(|(at, point)| (point.address, at)).collect();
+    let at = |address: Address| places.get(&address).copied();
     let mut edges = Vec::new();
     for (second, point) in assets.iter().enumerate() {
         for (needed, constraint) in &point.needs {

@@ -83,7 +83,7 @@ impl Chains<'_> {
     pub fn block_below(&self, file: FileId, block: Name) -> Option<FileId> {
         let mut next = self.parent_of(file);
         while let Some(file) = next {
-            if self.ground.template(file).is_some_and(|template| template.block(block).is_some()) {
+            if self.ground.block_in(file, block).is_some() {
                 return Some(file);
             }
             next = self.parent_of(file);
@@ -136,8 +136,9 @@ impl Chains<'_> {
         let blocks = self.ground.template(file).and_then(|template| template.sections.first());
         let all = blocks.into_iter().flat_map(|section| &section.blocks).copied();
         // Most are in the very next template, and then nothing further has to be looked at.
-        let next = self.parent_of(file).and_then(|next| self.ground.template(next));
-        let left: Vec<Named> = all.filter(|block| next.is_none_or(|next| next.block(block.name).is_none())).collect();
+        let next = self.parent_of(file);
+        let is_in = |next: FileId, block: &Named| self.ground.block_in(next, block.name).is_some();
+        let left: Vec<Named> = all.filter(|block| next.is_none_or(|next| !is_in(next, block))).collect();
         if left.is_empty() {
             return left;
         }
@@ -151,7 +152,7 @@ impl Chains<'_> {
     /// The first template of a chain, from a level on, that has the block.
     pub fn block_from(&self, chain: &[FileId], level: usize, block: Name) -> Option<(usize, SectionId)> {
         let mut levels = chain.iter().enumerate().skip(level);
-        levels.find_map(|(level, file)| Some((level, self.ground.template(*file)?.block(block)?)))
+        levels.find_map(|(level, file)| Some((level, self.ground.block_in(*file, block)?)))
     }
 }
 

@@ -14,10 +14,10 @@ use crate::name::Name;
 use crate::name_sets::NameSets;
 use crate::read::{FileKind, Project, Trouble};
 use crate::scan::{
-    Adopted, Entry, Export, Facts, Fill, ManifestShape, Message, ModuleShape, PageShape, Prefix, ScriptShape, Shape,
-    StyleShape, TemplateShape, Use, WordsShape,
+    Adopted, Entry, Export, Facts, Fill, ManifestShape, Message, ModuleShape, PageShape, Prefix, ScriptShape,
+    SectionId, SectionKind, Shape, StyleShape, TemplateShape, Use, WordsShape,
 };
-use crate::source::{FileId, LayerId, LayerRole, LineIndex, Place, Span};
+use crate::source::{FileId, LayerId, LayerRole, LineIndex, Lines, Place, Span};
 
 /// What could be hidden in something that is missing or can't be understood.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -87,6 +87,14 @@ impl ByName {
     }
 }
 
+/// What has been looked up in a file, once somebody has asked.
+#[derive(Default)]
+struct Looked {
+    lines: OnceLock<Lines>,
+    /// The exports of a module, or the blocks of a template, by name, as positions.
+    parts: OnceLock<FxHashMap<Name, usize>>,
+}
+
 /// The layers and files of a theme, with the facts of each file.
 pub struct Ground {
     pub(super) project: Project,
@@ -98,8 +106,8 @@ pub struct Ground {
     /// Names among which what misspelt ones were meant to be is looked for.
     pub(super) sets: NameSets<SetOf>,
     media: OnceLock<FxHashMap<String, Option<String>>>,
-    /// Where the lines of each file begin, once somebody has asked.
-    lines: Vec<OnceLock<Vec<usize>>>,
+    /// What has been looked up in each file.
+    looked: Vec<Looked>,
 }
 
 impl Ground {
@@ -110,7 +118,7 @@ impl Ground {
             by_name: ByName::index(&project),
             sets: NameSets::default(),
             media: OnceLock::new(),
-            lines: vec![OnceLock::new(); project.files.len()],
+            looked: (0..project.files.len()).map(|_| Looked::default()).collect(),
             facts: Arc::new(facts),
             project,
             blind,
@@ -148,7 +156,7 @@ impl Ground {
     /// The lines of a file.
     pub fn lines(&self, file: FileId) -> LineIndex<'_> {
         let text = self.project.file(file).text();
-        LineIndex::with(text, self.lines[file.index()].get_or_init(|| LineIndex::starts(text)))
+        LineIndex::with(text, self.looked[file.index()].lines.get_or_init(|| Lines::of(text)))
     }
 
     /// What a template says.
@@ -200,7 +208,41 @@ impl Ground {
 
     /// The export that a callback names.
     pub fn export(&self, callback: Callback) -> Option<&Export> {
-        self.module(callback.file)?.exports.iter().find(|export| export.name == callback.export)
+        Some(&self.module(callback.file)?.exports[self.export_at(callback.file, callback.export)?])
+    }
+
+    /// The position of an export among those of a module.
+    pub fn export_at(&self, file: FileId, name: Name) -> Option<usize> {
+        self.module(file)?;
+        self.parts(file).get(&name).copied()
+    }
+
+    /// The part of a template with a block.
+    pub fn block_in(&self, file: FileId, block: Name) -> Option<SectionId> {
+        self.template(file)?;
+        self.parts(file).get(&block).map(|at| SectionId(*at as u16))
+    }
+
+    fn parts(&self, file: FileId) -> &FxHashMap<Name, usize> {
+        self.looked[file.index()].parts.get_or_init(|| {
+            let mut parts = FxHashMap::default();
+            match &self.facts(file).shape {
+                Shape::Module(module) => {
+                    for (at, export) in module.exports.iter().enumerate() {
+                        parts.entry(export.name).or_insert(at);
+                    }
+                }
+                Shape::Template(template) => {
+                    for (at, section) in template.sections.iter().enumerate() {
+                        if let SectionKind::Block(block) = section.kind {
+                            parts.entry(block).or_insert(at);
+                        }
+                    }
+                }
+                _ => {}
+            }
+            parts
+        })
     }
 
     /// How a callback is written from the checked theme: with the layer's name where it is another's.

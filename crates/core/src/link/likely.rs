@@ -1,5 +1,7 @@
 //! What a reference that leads nowhere may have led to before something was renamed or lost.
 
+use std::cell::OnceCell;
+
 use camino::Utf8Path;
 use rustc_hash::FxHashMap;
 
@@ -20,6 +22,20 @@ pub(super) struct Likely<'l> {
     pub renderers: &'l FxHashMap<Address, Renderer>,
     pub references: &'l [Reference],
     pub out: Missed,
+    /// Assets by the names of their files.
+    pub filed: OnceCell<FxHashMap<&'static str, Vec<Address>>>,
+}
+
+fn filed(names: Names<'_>) -> FxHashMap<&'static str, Vec<Address>> {
+    let mut filed: FxHashMap<&'static str, Vec<Address>> = FxHashMap::default();
+    for point in names.declared.all() {
+        if let Some((file, _)) = point.asset.as_ref().and_then(|asset| asset.file)
+            && let Some(stem) = Utf8Path::new(file.as_str()).file_stem()
+        {
+            filed.entry(stem).or_default().push(point.address);
+        }
+    }
+    filed
 }
 
 impl Likely<'_> {
@@ -112,20 +128,20 @@ impl Likely<'_> {
     fn orphan_point(&self, raw: Name) -> Option<Meant> {
         let kind = raw.parse::<Address>().ok().map(|address| address.kind).filter(|kind| *kind != Kind::Feature)?;
         let accepted = self.names.ground.accepted();
-        let free = || {
-            self.names.declared.all().filter(|point| {
-                // What the theme accepts as it is was never asked for.
-                let own = point.layer().is_some_and(|layer| layer.index() > 0) && !accepted.contains(&point.address);
-                own && point.address.kind == kind && self.is_free(Target::Point(point.address))
-            })
+        let is_free = |point: &&Said| {
+            // What the theme accepts as it is was never asked for.
+            let own = point.layer().is_some_and(|layer| layer.index() > 0) && !accepted.contains(&point.address);
+            own && point.address.kind == kind && self.is_free(Target::Point(point.address))
         };
-        let bare = |point: &&Said| kind.is_component() && !self.renderers.contains_key(&point.address);
+        let free = || self.names.declared.all().filter(is_free);
+        let bare = |point: &&Said| !self.renderers.contains_key(&point.address);
         let old = raw.as_str().split_once(':').map_or("", |(_, name)| name);
-        let filed = |point: &&Said| {
-            let file = point.asset.as_ref().and_then(|asset| asset.file);
-            file.is_some_and(|(file, _)| Utf8Path::new(file.as_str()).file_stem() == Some(old))
+        let filed = || {
+            let filed = self.filed.get_or_init(|| filed(self.names)).get(old).into_iter().flatten();
+            filed.filter_map(|address| self.names.declared.point(*address)).filter(is_free)
         };
-        let alone = only(free()).or_else(|| only(free().filter(bare))).or_else(|| only(free().filter(filed)))?;
+        let bared = || if kind.is_component() { only(free().filter(bare)) } else { None };
+        let alone = only(free()).or_else(bared).or_else(|| only(filed()))?;
         Some(meant(alone.address.to_string(), Target::Point(alone.address)))
     }
 

@@ -1,6 +1,8 @@
 //! References that lead nowhere, grouped: one thing that is missing is one finding, however many
 //! places ask for it.
 
+use std::cell::OnceCell;
+
 use indexmap::IndexMap;
 use rustc_hash::{FxBuildHasher, FxHashMap, FxHashSet};
 
@@ -22,7 +24,7 @@ pub(super) fn miss(
     unheard: Unheard,
 ) -> Missed {
     let out = Missed { referred, blind: names.ground.blind, unheard, ..Missed::default() };
-    let mut grouping = Likely { names, renderers, references, out };
+    let mut grouping = Likely { names, renderers, references, out, filed: OnceCell::new() };
     grouping.group();
     grouping.join_renamed_components();
     grouping.join_renamed_features();

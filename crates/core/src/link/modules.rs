@@ -56,7 +56,7 @@ pub(super) fn import(names: Names<'_>) -> Refs {
 /// An imported name may be anything that is exported, a function or not.
 fn find_import(names: Names<'_>, importer: &ModuleShape, target: FileId, name: Name) -> Outcome {
     let exports = names.ground.module(target).map_or(&[][..], |module| &module.exports);
-    if exports.iter().any(|export| export.name == name) {
+    if names.ground.export_at(target, name).is_some() {
         return Outcome::Found(Target::Export(target, name));
     }
     let words = || exports.iter().map(|export| export.name.as_str());

@@ -143,7 +143,8 @@ impl Names<'_> {
             let Some(module) = self.ground.module(file).filter(|module| !module.broken && seen.insert(file)) else {
                 continue;
             };
-            if module.exports.iter().any(|export| export.name == name && !export.no_function) {
+            let there = self.ground.export_at(file, name).is_some_and(|at| !module.exports[at].no_function);
+            if there {
                 return Some(file);
             }
             let passed = module.imports.iter().filter(|import| import.passes_on).rev();

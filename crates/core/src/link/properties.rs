@@ -80,7 +80,7 @@ fn runs<'r>(conditions: Conditions<'r>, attached: &Attached) -> Vec<Run<'r>> {
         let all = called.map(|callback| (callback, point.address.kind.role()));
         for (Callback { file, export }, role) in all.chain(renders.map(|callback| (callback, None))) {
             let Some(module) = names.ground.module(file) else { continue };
-            let export = module.exports.iter().find(|known| known.name == export);
+            let export = names.ground.export(Callback { file, export });
             found.extend(export.map(|export| Run { point, file, module, export, role }));
         }
     }

@@ -90,7 +90,7 @@ impl Looking<'_> {
             let level = chain.iter().position(|file| *file == id.file)?;
             for file in &chain[..level] {
                 let Some(over) = self.ground().template(*file) else { continue };
-                let Some(section) = over.block(block) else { continue };
+                let Some(section) = self.ground().block_in(*file, block) else { continue };
                 if !over.sections[usize::from(section.0)].calls_super {
                     let mut blocks = over.sections.iter().flat_map(|section| &section.blocks);
                     let named = blocks.find(|named| named.name == block)?;

@@ -93,8 +93,7 @@ impl Naming<'_> {
                 Runs::Partial(..) => None,
             });
             for callback in called {
-                let Some(module) = self.names.ground.module(callback.file) else { continue };
-                let export = module.exports.iter().find(|export| export.name == callback.export);
+                let export = self.names.ground.export(callback);
                 let given = export.into_iter().flat_map(|export| &export.returns).flat_map(|returned| returned.given());
                 given.for_each(|given| self.given(callback.file, given, point, &point.inputs));
             }

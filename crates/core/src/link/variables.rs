@@ -124,7 +124,8 @@ impl Reading<'_> {
 
     fn block_sees(&self, file: FileId, block: Name, name: Name) -> bool {
         self.names.ground.template(file).is_some_and(|template| {
-            let part = template.block(block).map(|section| &template.sections[usize::from(section.0)]);
+            let part =
+                self.names.ground.block_in(file, block).map(|section| &template.sections[usize::from(section.0)]);
             template.assigned.contains(&name) || part.is_some_and(|part| part.visible.contains(&name))
         })
     }

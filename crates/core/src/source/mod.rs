@@ -112,23 +112,54 @@ pub fn leaves(path: &str) -> bool {
 /// Where the lines of a text begin.
 pub struct LineIndex<'t> {
     text: &'t str,
-    starts: Cow<'t, [usize]>,
+    lines: Cow<'t, Lines>,
+}
+
+/// What is known of a text's lines.
+#[derive(Clone, Debug)]
+pub struct Lines {
+    /// Where each begins.
+    starts: Vec<usize>,
+    /// How many characters begin before each [`STEP`]th byte, so that a place on a long line is soon found.
+    characters: Vec<usize>,
+}
+
+/// So many bytes are counted one by one at most.
+const STEP: usize = 1024;
+
+fn characters(bytes: &[u8]) -> usize {
+    bytes.iter().filter(|byte| **byte & 0xC0 != 0x80).count()
+}
+
+impl Lines {
+    /// Reads a text once.
+    pub fn of(text: &str) -> Lines {
+        let mut count = 0;
+        let mut counted = vec![0];
+        for part in text.as_bytes().chunks(STEP) {
+            count += characters(part);
+            counted.push(count);
+        }
+        let starts = std::iter::once(0).chain(text.match_indices('\n').map(|(at, _)| at + 1));
+        Lines { starts: starts.collect(), characters: counted }
+    }
 }
 
 impl<'t> LineIndex<'t> {
     /// Reads the text once.
     pub fn new(text: &'t str) -> LineIndex<'t> {
-        LineIndex { text, starts: Cow::Owned(LineIndex::starts(text)) }
+        LineIndex { text, lines: Cow::Owned(Lines::of(text)) }
     }
 
-    /// With the lines' beginnings as [`LineIndex::starts`] found them.
-    pub fn with(text: &'t str, starts: &'t [usize]) -> LineIndex<'t> {
-        LineIndex { text, starts: Cow::Borrowed(starts) }
+    /// With lines that have been read before.
+    pub fn with(text: &'t str, lines: &'t Lines) -> LineIndex<'t> {
+        LineIndex { text, lines: Cow::Borrowed(lines) }
     }
 
-    /// Where each line of a text begins.
-    pub fn starts(text: &str) -> Vec<usize> {
-        std::iter::once(0).chain(text.match_indices('\n').map(|(at, _)| at + 1)).collect()
+    /// How many characters begin before a byte.
+    fn before(&self, offset: usize) -> usize {
+        let step = offset / STEP;
+        self.lines.characters[step] + characters(&self.text.as_bytes()[step * STEP..offset])
     }
 
     /// Line and column of a byte offset, both from 1, the column in Unicode characters.
@@ -137,15 +168,16 @@ impl<'t> LineIndex<'t> {
         while !self.text.is_char_boundary(offset) {
             offset -= 1;
         }
-        let line = self.starts.partition_point(|start| *start <= offset);
-        let column = self.text[self.starts[line - 1]..offset].chars().count();
+        let line = self.lines.starts.partition_point(|start| *start <= offset);
+        let column = self.before(offset) - self.before(self.lines.starts[line - 1]);
         (line, column + 1)
     }
 
     /// The bytes of the lines from `first` to `last`, counted from 1, without the last line's end.
     pub fn lines(&self, first: usize, last: usize) -> std::ops::Range<usize> {
-        let start = self.starts[first.clamp(1, self.starts.len()) - 1];
-        let end = self.starts.get(last).map_or(self.text.len(), |next| next - 1);
+        let starts = &self.lines.starts;
+        let start = starts[first.clamp(1, starts.len()) - 1];
+        let end = starts.get(last).map_or(self.text.len(), |next| next - 1);
         start..end.max(start)
     }
 }
@@ -153,6 +185,15 @@ impl<'t> LineIndex<'t> {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn a_place_on_a_long_line_is_counted_in_characters() {
+        let text = format!("first\n{}\nlast", "aé→ö".repeat(1000));
+        let index = LineIndex::new(&text);
+        for (at, (offset, _)) in text[6..].char_indices().enumerate().filter(|(at, _)| *at <= 4000) {
+            assert_eq!(index.position(6 + offset as u32), (2, at + 1));
+        }
+    }
 
     #[test]
     fn columns_count_characters_and_offsets_past_the_end_are_the_end() {

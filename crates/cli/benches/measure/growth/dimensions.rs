@@ -69,8 +69,8 @@ const CHECK: &[&str] = &["check", "--notes"];
 /// All of them.
 pub const DIMENSIONS: &[Dimension] = &[
     dimension!("misspelt points", CHECK, |n| Theme {
-        manifest: hooks(n),
-        main: lines(n, |at| format!("{{{{ place(\"hook:hoook-{at}\") }}}}")),
+        manifest: lines(n, |at| format!("[hook.{}]\nlabel = \"A hook\"\n", word(at))),
+        main: lines(n, |at| format!("{{{{ place(\"hook:{}\") }}}}", slip(at))),
         ..Theme::default()
     }),
     dimension!("points, each placed and listed", &["list"], |n| Theme {
@@ -100,18 +100,21 @@ pub const DIMENSIONS: &[Dimension] = &[
     }),
     dimension!("misspelt texts", CHECK, |n| Theme {
         manifest: TRANSLATED.into(),
-        main: lines(n, |at| format!("<p>{{{{ \"Text nummber {at}\" | t }}}}</p>")),
-        files: vec![("words/de.po".into(), po(n, |at| format!("Text number {at}")))],
+        main: lines(n, |at| format!("<p>{{{{ \"Text of {}\" | t }}}}</p>", slip(at))),
+        files: vec![("words/de.po".into(), po(n, |at| format!("Text of {}", word(at))))],
         ..Theme::default()
     }),
-    dimension!("callbacks of one hook, after a common one", CHECK, |n| callbacks(n, |_| "after = [\"code.js#c0\"]"
-        .into())),
+    dimension!("callbacks of one hook, after a common one", CHECK, |n| callbacks(n, |_| format!(
+        "after = [\"code.js#{}\"]",
+        word(0)
+    ))),
     dimension!("callbacks of one hook, each after the one before", CHECK, |n| callbacks(n, |at| format!(
-        "after = [\"code.js#c{}\"]",
-        at - 1
+        "after = [\"code.js#{}\"]",
+        word(at - 1)
     ))),
     dimension!("callbacks of one hook, each after one that is misspelt", CHECK, |n| callbacks(n, |at| format!(
-        "after = [\"code.js#cc{at}\"]"
+        "after = [\"code.js#{}\"]",
+        slip(at)
     ))),
     dimension!("callbacks of one hook, why it", &["why", "hook:one"], |n| callbacks(n, |at| format!(
         "priority = {}",
@@ -155,20 +158,21 @@ pub const DIMENSIONS: &[Dimension] = &[
         ..Theme::default()
     }),
     dimension!("replacements without `in`", CHECK, |n| on_base(n, |at| {
-        format!("[[replace]]\ncall = \"base:code.js#c{at}\"\nwith = \"own.js#c{at}\"\n")
+        format!("[[replace]]\ncall = \"base:code.js#{0}\"\nwith = \"own.js#{0}\"\n", word(at))
     })),
     dimension!("callbacks that are detached", CHECK, |n| on_base(n, |at| {
-        format!("[[detach]]\nfrom = \"hook:one\"\ncall = \"base:code.js#c{at}\"\n")
+        format!("[[detach]]\nfrom = \"hook:one\"\ncall = \"base:code.js#{}\"\n", word(at))
     })),
     dimension!("detachments that are misspelt", CHECK, |n| on_base(n, |at| {
-        format!("[[detach]]\nfrom = \"hook:one\"\ncall = \"base:code.js#cc{at}\"\n")
+        format!("[[detach]]\nfrom = \"hook:one\"\ncall = \"base:code.js#{}\"\n", slip(at))
     })),
     dimension!("scripts, each needing the one before", CHECK, |n| scripts(n, |at| format!(
-        "needs = [\"script:s{}\"]\n",
-        at - 1
+        "needs = [\"script:{}\"]\n",
+        word(at - 1)
     ))),
     dimension!("scripts, each needing a misspelt one", CHECK, |n| scripts(n, |at| format!(
-        "needs = [\"script:ss{at}\"]\n"
+        "needs = [\"script:{}\"]\n",
+        slip(at)
     ))),
     dimension!("scripts with globals", CHECK, |n| Theme {
         files: (0..n)
@@ -258,8 +262,8 @@ pub const DIMENSIONS: &[Dimension] = &[
             }),
         ..Theme::default()
     }),
-    dimension!("links between pages", CHECK, |n| linked(n, "p")),
-    dimension!("links between pages that are misspelt", CHECK, |n| linked(n, "pp")),
+    dimension!("links between pages", CHECK, |n| linked(n, word)),
+    dimension!("links between pages that are misspelt", CHECK, |n| linked(n, slip)),
     dimension!("modules, each passing on the one before", CHECK, 10, |n| Theme {
         files: (0..n)
             .map(|at| {
@@ -273,7 +277,7 @@ pub const DIMENSIONS: &[Dimension] = &[
         ..Theme::default()
     }),
     dimension!("pages of the preview", CHECK, |n| pages(n)),
-    dimension!("pages of the preview, listed by one", &["list", "--page", "/p1/"], |n| pages(n)),
+    dimension!("pages of the preview, listed by one", &["list", "--page", "/"], |n| pages(n)),
     dimension!("pages of the preview, rendered", &["render", "--into", "../site", "--over"], 2, |n| pages(n)),
     dimension!("items of one region", CHECK, |n| {
         Theme {
@@ -290,7 +294,7 @@ pub const DIMENSIONS: &[Dimension] = &[
         ..Theme::default()
     }
     }),
-    dimension!("inputs of one partial", CHECK, |n| Theme {
+    dimension!("inputs of one partial", CHECK, 10, |n| Theme {
         manifest: "[partial.note]\nabout = \"A note\"\n".to_string()
             + &lines(n, |at| format!("inputs.i{at} = {{ type = \"string\", default = \"a\" }}")),
         main: "{{ place(\"partial:note\") }}\n".into(),
@@ -306,9 +310,10 @@ pub const DIMENSIONS: &[Dimension] = &[
     }),
     dimension!("options that are misspelt", CHECK, |n| Theme {
         manifest: lines(n, |at| format!(
-            "[option.o{at}]\nlabel = \"An option\"\ntype = \"boolean\"\ndefault = false\n"
+            "[option.{}]\nlabel = \"An option\"\ntype = \"boolean\"\ndefault = false\n",
+            word(at)
         )),
-        main: lines(n, |at| format!("{{% if options.oo{at} %}}<p>{at}</p>{{% endif %}}")),
+        main: lines(n, |at| format!("{{% if options.{} %}}<p>{at}</p>{{% endif %}}", slip(at))),
         ..Theme::default()
     }),
     dimension!("rules of one style sheet", CHECK, |n| Theme {
@@ -320,11 +325,33 @@ pub const DIMENSIONS: &[Dimension] = &[
         ..Theme::default()
     }),
     dimension!("pictures that are misspelt", CHECK, |n| Theme {
-        main: lines(n, |at| format!("<img src=\"{{{{ asset('ppic-{at}.png') }}}}\" alt=\"\">")),
-        files: (0..n).map(|at| (format!("media/pic-{at}.png"), "png".into())).collect(),
+        main: lines(n, |at| format!("<img src=\"{{{{ asset('{}.png') }}}}\" alt=\"\">", slip(at))),
+        files: (0..n).map(|at| (format!("media/{}.png", word(at)), "png".into())).collect(),
         ..Theme::default()
     }),
 ];
+
+/// A made-up name, as unlike the others as words are.
+fn word(at: usize) -> String {
+    let mut rest = at as u64;
+    let mut mixed = || {
+        // The mixing step of SplitMix64.
+        rest = rest.wrapping_add(0x9E37_79B9_7F4A_7C15);
+        let mixed = (rest ^ (rest >> 30)).wrapping_mul(0xBF58_476D_1CE4_E5B9);
+        (mixed ^ (mixed >> 27)) as usize
+    };
+    let syllable = |n: usize| {
+        let letters = |of: &str, n: usize| of.as_bytes()[n % of.len()] as char;
+        format!("{}{}", letters("bdfgklmnprstvz", n), letters("aeiou", n / 14))
+    };
+    (0..5).map(|_| syllable(mixed())).collect()
+}
+
+/// The same with a slip of the pen.
+fn slip(at: usize) -> String {
+    let name = word(at);
+    format!("{}{}{}", &name[..5], &name[4..5], &name[5..])
+}
 
 fn lines(n: usize, line: impl Fn(usize) -> String) -> String {
     (0..n).fold(String::new(), |mut text, at| {
@@ -338,7 +365,7 @@ fn hooks(n: usize) -> String {
 }
 
 fn functions(n: usize) -> String {
-    lines(n, |at| format!("export function c{at}() {{ return null; }}"))
+    lines(n, |at| format!("export function {}() {{ return null; }}", word(at)))
 }
 
 /// One hook with `n` callbacks, each with a line of its own but for the first.
@@ -347,7 +374,7 @@ fn callbacks(n: usize, line: impl Fn(usize) -> String) -> Theme {
         manifest: "[hook.one]\nlabel = \"One\"\n\n".to_string()
             + &lines(n, |at| {
                 let more = if at == 0 { String::new() } else { line(at) };
-                format!("[[attach]]\nto = \"hook:one\"\ncall = \"code.js#c{at}\"\n{more}\n")
+                format!("[[attach]]\nto = \"hook:one\"\ncall = \"code.js#{}\"\n{more}\n", word(at))
             }),
         main: "{{ place(\"hook:one\") }}\n".into(),
         files: vec![("code/code.js".into(), functions(n))],
@@ -378,9 +405,10 @@ fn on_base(n: usize, line: impl Fn(usize) -> String) -> Theme {
 fn scripts(n: usize, line: impl Fn(usize) -> String) -> Theme {
     Theme {
         manifest: lines(n, |at| {
-            format!("[script.s{at}]\nfile = \"s{at}.js\"\n{}", if at == 0 { String::new() } else { line(at) })
+            let more = if at == 0 { String::new() } else { line(at) };
+            format!("[script.{0}]\nfile = \"{0}.js\"\n{more}", word(at))
         }),
-        files: (0..n).map(|at| (format!("media/s{at}.js"), "let a = 1;\n".into())).collect(),
+        files: (0..n).map(|at| (format!("media/{}.js", word(at)), "let a = 1;\n".into())).collect(),
         ..Theme::default()
     }
 }
@@ -389,7 +417,7 @@ fn pages(n: usize) -> Theme {
     Theme {
         files: (0..n)
             .map(|at| {
-                let text = format!("path = \"/p{at}/\"\ntype = \"page\"\ntitle = \"Page {at}\"\n");
+                let text = format!("path = \"/{}/\"\ntype = \"page\"\ntitle = \"Page {at}\"\n", word(at));
                 (format!("preview/pages/p{at}.toml"), text)
             })
             .collect(),
@@ -398,9 +426,9 @@ fn pages(n: usize) -> Theme {
 }
 
 /// Pages, and a menu with a link to each.
-fn linked(n: usize, begin: &str) -> Theme {
+fn linked(n: usize, name: fn(usize) -> String) -> Theme {
     let mut theme = pages(n);
-    let entries = lines(n, |at| format!("  {{ label = \"Page {at}\", href = \"/{begin}{at}/\" }},"));
+    let entries = lines(n, |at| format!("  {{ label = \"Page {at}\", href = \"/{}/\" }},", name(at)));
     let site = format!(
         "title = \"Much\"\nlanguage = \"en\"\n\n[menus]\nall = [\n{entries}]\n\n[fill]\n\"menu:all\" = \"all\"\n"
     );

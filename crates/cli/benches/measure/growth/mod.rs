@@ -15,14 +15,14 @@ use camino::Utf8Path;
 use dimensions::{DIMENSIONS, Theme};
 use nix::sys::resource::{UsageWho, getrusage};
 
-/// Ten times as much may take twelve times as long.
-const MOST: f64 = 12.0;
+/// Ten times as much is to take twelve times as long at most; so much more is measured by chance now and then.
+const MOST: f64 = 12.0 * 1.15;
 /// Where the sizes are small, chance counts for more; what grows quadratically takes a hundred times as long.
 const MOST_OF_FEW: f64 = 25.0;
 /// What counts as few.
 const FEW: usize = 500;
-/// What is forgiven besides: the clock of processes has coarse steps.
-const GRAIN: f64 = 0.02;
+/// What is too short to be measured beside the start of a process, in seconds.
+const GRAIN: f64 = 0.005;
 
 /// Prints a table of all dimensions, or of those with a word in their name.
 ///
@@ -42,8 +42,8 @@ pub fn print(folder: &Utf8Path, program: &str, size: usize, word: Option<&str>) 
             took[at] = (least(program, &root, dimension.command) - nothing).max(0.0005);
             fs::remove_dir_all(&root)?;
         }
-        let times = took[1] / took[0];
-        let late = took[1] > took[0] * most + GRAIN;
+        let times = took[1] / took[0].max(GRAIN);
+        let late = took[1] > took[0].max(GRAIN) * most;
         fine &= !late;
         println!(
             "| {} | {:.3} | {:.3} | {times:.1} | {:.2}{} |",

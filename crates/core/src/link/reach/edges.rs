@@ -68,7 +68,11 @@ impl Reaching<'_> {
         if self.missed.unheard.links.contains(&Link::BlockToBlock) {
             return;
         }
-        let lost = self.chains.lost_blocks(file).into_iter().filter_map(|block| template.block(block.name));
+        let lost = self
+            .chains
+            .lost_blocks(file)
+            .into_iter()
+            .filter_map(|block| self.ties.names.ground.block_in(file, block.name));
         let outside = (!template.outside.is_empty()).then_some(SectionId(0));
         edges.extend(lost.chain(outside).map(|section| Edge {
             to: graph.part(file, usize::from(section.0)),
@@ -222,8 +226,7 @@ impl Reaching<'_> {
     /// What is attached to a point, and the callback that renders it.
     fn attached_edges(&self, point: &Said, graph: &Graph, edges: &mut Vec<Edge>) {
         let mut callback = |callback: Callback, sure: bool, guess: bool, mask: Types| {
-            let Some(module) = self.ties.names.ground.module(callback.file) else { return };
-            if let Some(at) = module.exports.iter().position(|export| export.name == callback.export) {
+            if let Some(at) = self.ties.names.ground.export_at(callback.file, callback.export) {
                 edges.push(Edge { to: graph.part(callback.file, at), chance: by_chance(sure), via: None, guess, mask });
             }
         };

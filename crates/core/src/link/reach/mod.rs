@@ -179,9 +179,9 @@ impl Reached {
                 let before = found.verb == Verb::Through && found.section == SectionId(0);
                 return if before { Types(part.0 | silent.0) } else { part };
             }
-            Shape::Module(module) => match found.owner {
+            Shape::Module(_) => match found.owner {
                 Some(owner) => {
-                    let at = module.exports.iter().position(|export| export.name == owner);
+                    let at = ground.export_at(id.file, owner);
                     self.graph.part(id.file, at.unwrap_or(0))
                 }
                 None => self.graph.second(id.file),

@@ -1,5 +1,7 @@
 //! A callback is attached to one point twice
 
+use rustc_hash::FxHashMap;
+
 use crate::link::{Registry, Runs, Slot};
 use crate::rules::{Example, Finding, Level, Rule};
 
@@ -43,8 +45,12 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for point in registry.points() {
         let mut slots: Vec<&Slot> = point.slots.iter().collect();
         slots.sort_by_key(|slot| (slot.layer, slot.position));
-        for (at, slot) in slots.iter().enumerate() {
-            let Some(first) = slots[..at].iter().find(|other| is_same(other, slot)) else { continue };
+        let mut before: FxHashMap<String, Vec<&Slot>> = FxHashMap::default();
+        for slot in slots {
+            let same = before.entry(registry.slot_name(slot)).or_default();
+            let first = same.iter().find(|other| is_same(other, slot)).copied();
+            same.push(slot);
+            let Some(first) = first else { continue };
             let message = format!("`{}` is attached to `{}` twice", registry.slot_name(slot), point.address);
             let finding = Finding::new(&RULE, slot.layer, message).about(point.address);
             let finding = finding.at(registry, slot.place, "attached here");

@@ -1,7 +1,10 @@
 //! An option that nothing reads
 
+use rustc_hash::FxHashSet;
+
 use crate::address::{Kind, Role};
 use crate::link::{Link, Outcome, Registry, Target};
+use crate::name::Name;
 use crate::names;
 use crate::rules::telling::callbacks;
 use crate::rules::{Example, Finding, Level, Rule};
@@ -47,25 +50,34 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     if blind.placements || blind.declarations || hands_all_on(registry) {
         return;
     }
+    // All that something leads to, but where the site chooses; and what callbacks read.
+    let asked: FxHashSet<Target> = registry
+        .references()
+        .iter()
+        .filter(|reference| reference.link != Link::ChoiceToOption)
+        .filter_map(|reference| match reference.outcome {
+            Outcome::Found(found) => Some(found),
+            Outcome::Missing { meant, .. } => meant.map(|meant| meant.target),
+            Outcome::Unknown => None,
+        })
+        .collect();
+    let modules = registry.all_facts().iter().filter_map(|facts| match &facts.shape {
+        Shape::Module(module) => Some(module),
+        _ => None,
+    });
+    let taken = modules.flat_map(|module| &module.exports).flat_map(|export| &export.takes);
+    let taken: FxHashSet<Name> = taken
+        .filter_map(|taken| match taken.path.as_slice() {
+            [root, option, ..] if root.named.name == "options" => Some(option.named.name),
+            _ => None,
+        })
+        .collect();
     for point in registry.points().filter(|point| point.address.kind == Kind::Option && point.dropped.is_none()) {
         let Some(declared) = point.declared.last().filter(|declared| declared.layer.index() > 0) else { continue };
         let target = Target::Point(point.address);
-        let read = registry.references().iter().any(|reference| {
-            let leads = match reference.outcome {
-                Outcome::Found(found) => found == target,
-                Outcome::Missing { meant, .. } => meant.is_some_and(|meant| meant.target == target),
-                Outcome::Unknown => false,
-            };
-            leads && reference.link != Link::ChoiceToOption
-        });
+        let read = asked.contains(&target);
         // A callback that runs nowhere is told by itself, and reads it all the same.
-        let by_code = registry.all_facts().iter().any(|facts| match &facts.shape {
-            Shape::Module(module) => module.exports.iter().flat_map(|export| &export.takes).any(|taken| {
-                let names: Vec<&str> = taken.path.iter().map(|step| step.named.name.as_str()).collect();
-                names.starts_with(&["options", point.address.name.as_str()])
-            }),
-            _ => false,
-        });
+        let by_code = taken.contains(&point.address.name);
         let for_others = point.declared.iter().any(|declared| registry.project().layer(declared.layer).open);
         let misnamed = !names::is_snake(&point.address.name);
         if read || by_code || for_others || misnamed || registry.is_meant(target) {

@@ -1,9 +1,13 @@
 //! A message and its translation, or what is put into it, have other placeholders
 
+use rustc_hash::{FxHashMap, FxHashSet};
+
 use crate::link::{MessageUse, Registry, Wanted};
+use crate::name::Name;
 use crate::rules::telling::list;
 use crate::rules::{Example, Finding, Level, Rule};
-use crate::source::Place;
+use crate::scan::Entry;
+use crate::source::{FileId, Place};
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -41,53 +45,54 @@ pub const RULE: Rule = Rule {
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    let mut seen = Vec::new();
+    let mut seen = FxHashSet::default();
+    let mut entries: FxHashMap<Name, Vec<(FileId, &Entry)>> = FxHashMap::default();
+    for (file, _) in registry.translations() {
+        let words = registry.words(file).map_or(&[][..], |words| &words.entries);
+        for entry in words.iter().filter(|entry| entry.is_translated()) {
+            entries.entry(entry.id).or_default().push((file, entry));
+        }
+    }
     for used in registry.messages() {
         // One that has lost its entry has most likely lost its placeholder with the same slip of the pen.
         if registry.miss_of(Wanted::Message(used.message.id.name)).is_none() {
             arguments(registry, used, found);
         }
-        if seen.contains(&used.message.id.name) {
+        if !seen.insert(used.message.id.name) {
             continue;
         }
-        seen.push(used.message.id.name);
-        for (file, words) in
-            registry.translations().into_iter().filter_map(|(file, _)| Some((file, registry.words(file)?)))
-        {
-            for entry in words.entries.iter().filter(|entry| entry.id == used.message.id.name && entry.is_translated())
-            {
-                let known: Vec<&str> = placeholders(&entry.id)
-                    .into_iter()
-                    .chain(entry.plural.map(|plural| placeholders(plural.as_str())).unwrap_or_default())
-                    .collect();
-                let strange =
-                    entry.forms.iter().flat_map(|form| placeholders(form.as_str())).find(|name| !known.contains(name));
-                // A form that goes with one number alone may leave it out: "one tide".
-                let alone = |at: usize| entry.plural.is_some() && words.plurals.numbers(at) == 1;
-                let lost = known.iter().find(|name| {
-                    let mut forms = entry.forms.iter().enumerate().filter(|(at, _)| **name != "count" || !alone(*at));
-                    forms.any(|(_, form)| !placeholders(form.as_str()).contains(name))
-                });
-                let message = match (strange, lost) {
-                    (Some(strange), _) => {
-                        format!("the translation of `{}` has a placeholder `{strange}` of its own", entry.id)
-                    }
-                    (None, Some(lost)) => format!("the translation of `{}` lacks its placeholder `{lost}`", entry.id),
-                    (None, None) => continue,
-                };
-                let layer = registry.project().file(file).layer;
-                let finding = Finding::new(&RULE, layer, message);
-                let finding = finding.at(registry, Place { file, at: entry.at }, "translated here");
-                let place = Place { file: used.file, at: used.message.id.at };
-                let names: Vec<String> = known.iter().map(|name| format!("{{{name}}}")).collect();
-                let mend = match names.is_empty() {
-                    true => "take the placeholder away".to_string(),
-                    false => format!("write {} there, as in the text", list(&names)),
-                };
-                found.push(finding.at(registry, place, "the text of the theme").mend(mend));
-            }
+        for (file, entry) in entries.get(&used.message.id.name).into_iter().flatten() {
+            found.extend(translation(registry, used, *file, entry));
         }
     }
+}
+
+/// A translation against the placeholders of its text.
+fn translation(registry: &Registry, used: MessageUse<'_>, file: FileId, entry: &Entry) -> Option<Finding> {
+    let plural = entry.plural.map(|plural| placeholders(plural.as_str())).unwrap_or_default();
+    let known: Vec<&str> = placeholders(&entry.id).into_iter().chain(plural).collect();
+    let strange = entry.forms.iter().flat_map(|form| placeholders(form.as_str())).find(|name| !known.contains(name));
+    // A form that goes with one number alone may leave it out: "one tide".
+    let plurals = registry.words(file).map(|words| &words.plurals)?;
+    let alone = |at: usize| entry.plural.is_some() && plurals.numbers(at) == 1;
+    let lost = known.iter().find(|name| {
+        let mut forms = entry.forms.iter().enumerate().filter(|(at, _)| **name != "count" || !alone(*at));
+        forms.any(|(_, form)| !placeholders(form.as_str()).contains(name))
+    });
+    let message = match (strange, lost) {
+        (Some(strange), _) => format!("the translation of `{}` has a placeholder `{strange}` of its own", entry.id),
+        (None, Some(lost)) => format!("the translation of `{}` lacks its placeholder `{lost}`", entry.id),
+        (None, None) => return None,
+    };
+    let finding = Finding::new(&RULE, registry.project().file(file).layer, message);
+    let finding = finding.at(registry, Place { file, at: entry.at }, "translated here");
+    let place = Place { file: used.file, at: used.message.id.at };
+    let names: Vec<String> = known.iter().map(|name| format!("{{{name}}}")).collect();
+    let mend = match names.is_empty() {
+        true => "take the placeholder away".to_string(),
+        false => format!("write {} there, as in the text", list(&names)),
+    };
+    Some(finding.at(registry, place, "the text of the theme").mend(mend))
 }
 
 /// What is put into a message against the placeholders that it has.
