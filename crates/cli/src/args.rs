@@ -24,6 +24,7 @@ const HELP: &str = "\
 Usage: truehook [-C THEME] COMMAND
 
 start
+  new       Begin a theme, from a sketch of its layout or on another theme
   demo      Write the demo themes to a folder, and walk through the main job on them
 
 register
@@ -59,6 +60,8 @@ truehook COMMAND --help tells more about a command.
 pub enum Command {
     /// Write the demo themes to a folder, and walk through the main job on them
     Demo(DemoArgs),
+    /// Begin a theme that passes every check: from a sketch of its layout, or on another theme
+    New(NewArgs),
     /// Add the declaration of a point
     Declare(DeclareArgs),
     /// Tie a callback or a partial to a point; a function that isn't there yet is written as a stub
@@ -100,6 +103,26 @@ pub struct DemoArgs {
     /// The folder to write to; it is made where it isn't there
     #[arg(long, value_name = "DIR", default_value = "truehook-demo")]
     pub into: Utf8PathBuf,
+}
+
+#[derive(Debug, Args)]
+pub struct NewArgs {
+    /// What the theme and its folder are called, as in ferry
+    pub name: String,
+    /// The layout as rows of names, parted by `/`: "header header / main aside / footer footer"
+    #[arg(long, value_name = "TEXT", conflicts_with_all = ["sketch_file", "on"])]
+    pub sketch: Option<String>,
+    /// A file with the sketch, a row on each line
+    #[arg(long, value_name = "FILE", conflicts_with = "on")]
+    pub sketch_file: Option<Utf8PathBuf>,
+    /// The folder of a theme to build on
+    #[arg(long, value_name = "DIR")]
+    pub on: Option<Utf8PathBuf>,
+    /// The folder in which the theme's folder is made
+    #[arg(long, value_name = "DIR")]
+    pub into: Option<Utf8PathBuf>,
+    #[command(flatten)]
+    pub edit: EditArgs,
 }
 
 #[derive(Debug, Args)]

@@ -29,6 +29,8 @@ struct Watched {
     folder: Utf8PathBuf,
     files: CachedFiles,
     registry: Option<Registry>,
+    /// Why it can't be opened, where it can't.
+    error: Option<OpenError>,
     /// What has changed since it was linked.
     changed: BTreeSet<Utf8PathBuf>,
 }
@@ -55,16 +57,22 @@ pub fn run(folders: &[Utf8PathBuf], args: &CheckArgs) -> Result<Outcome> {
             folder: folder.clone(),
             files: CachedFiles::default(),
             registry: None,
+            error: None,
             changed: BTreeSet::new(),
         })
         .collect();
     let mut roots = BTreeSet::new();
     let mut begun = Instant::now();
     loop {
-        draw(&mut themes, args, begun)?;
-        for root in themes.iter().flat_map(roots_of).collect::<Vec<_>>() {
-            watch(&mut watcher, &mut roots, &root)?;
+        for theme in &mut themes {
+            theme.link();
+            // What is written before a folder is watched goes unseen, so it is read once more.
+            while watch_all(&mut watcher, &mut roots, theme)? {
+                (theme.files, theme.registry) = (CachedFiles::default(), None);
+                theme.link();
+            }
         }
+        draw(&themes, args, begun)?;
         begun = match wait(&changes, &mut themes) {
             Some(begun) => begun,
             None => return Ok(Outcome::Clean),
@@ -73,6 +81,13 @@ pub fn run(folders: &[Utf8PathBuf], args: &CheckArgs) -> Result<Outcome> {
 }
 
 impl Watched {
+    fn link(&mut self) {
+        match self.linked() {
+            Ok(registry) => (self.registry, self.error) = (Some(registry), None),
+            Err(error) => (self.registry, self.error) = (None, Some(error)),
+        }
+    }
+
     /// The theme as it is now, from what is known of it.
     fn linked(&mut self) -> Result<Registry, OpenError> {
         // Editors write beside a file, and then in its place; only what is left in the end counts.
@@ -101,12 +116,17 @@ fn roots_of(theme: &Watched) -> Vec<Utf8PathBuf> {
     roots.chain([theme.folder.clone()]).collect()
 }
 
-fn watch(watcher: &mut Watch, known: &mut BTreeSet<Utf8PathBuf>, root: &Utf8Path) -> Result<()> {
-    if known.insert(root.to_path_buf()) {
-        let watched = watcher.watch(root.as_std_path(), RecursiveMode::Recursive);
-        watched.with_context(|| format!("{root} can't be watched"))?;
+/// Watches the folders of a theme and of all that it builds on. Answers whether one of them is new.
+fn watch_all(watcher: &mut Watch, known: &mut BTreeSet<Utf8PathBuf>, theme: &Watched) -> Result<bool> {
+    let mut new = false;
+    for root in roots_of(theme) {
+        if known.insert(root.clone()) {
+            let watched = watcher.watch(root.as_std_path(), RecursiveMode::Recursive);
+            watched.with_context(|| format!("{root} can't be watched"))?;
+            new = true;
+        }
     }
-    Ok(())
+    Ok(new)
 }
 
 /// Waits for changes that have settled. Answers when they had; nothing where no more can come.
@@ -123,18 +143,16 @@ fn wait(changes: &Receiver<(Instant, Vec<PathBuf>)>, themes: &mut [Watched]) -> 
 }
 
 /// Checks all themes, and draws what comes of it anew.
-fn draw(themes: &mut [Watched], args: &CheckArgs, begun: Instant) -> Result<()> {
+fn draw(themes: &[Watched], args: &CheckArgs, begun: Instant) -> Result<()> {
     let mut told = Told::new(args, themes.len() > 1);
     let mut text = Vec::new();
-    for theme in themes.iter_mut() {
-        match theme.linked() {
-            Ok(registry) => {
-                let checked = rules::check(&registry);
-                told.tell(&mut text, &registry, &checked, &theme.folder, begun.elapsed())?;
-                theme.registry = Some(registry);
-            }
-            // It may be there again with the next change.
-            Err(error) => writeln!(text, "{error}")?,
+    for theme in themes {
+        if let Some(registry) = &theme.registry {
+            told.tell(&mut text, registry, &rules::check(registry), &theme.folder, begun.elapsed())?;
+        }
+        // It may be there again with the next change.
+        if let Some(error) = &theme.error {
+            writeln!(text, "{error}")?;
         }
     }
     let mut out = anstream::stdout().lock();

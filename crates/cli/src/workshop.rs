@@ -29,7 +29,8 @@ pub fn find_theme(named: Option<&Utf8Path>) -> Result<Utf8PathBuf> {
     match found {
         Some(folder) => Ok(folder.to_path_buf()),
         None => bail!(
-            "there is no truehook.toml in {here} or above it; name a theme's folder with -C, or try truehook demo"
+            "there is no theme in {here} or above it; truehook new NAME begins one, -C FOLDER names one that is elsewhere, \
+             and truehook demo shows some"
         ),
     }
 }

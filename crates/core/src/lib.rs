@@ -25,5 +25,6 @@ pub mod rules;
 pub mod scan;
 pub mod schema;
 pub mod source;
+pub mod start;
 pub mod view;
 pub mod why;

@@ -29,6 +29,14 @@ pub fn is_kebab(name: &str) -> bool {
             .all(|part| !part.is_empty() && part.bytes().all(|b| b.is_ascii_lowercase() || b.is_ascii_digit()))
 }
 
+/// The nearest name in lower case with hyphens, where there is one.
+pub fn kebab(text: &str) -> Option<String> {
+    let mut words = text.split(|c: char| !c.is_ascii_alphanumeric()).filter(|word| !word.is_empty());
+    let joined = words.by_ref().map(str::to_ascii_lowercase).collect::<Vec<_>>().join("-");
+    let name = joined.trim_start_matches(|c: char| !c.is_ascii_lowercase());
+    is_kebab(name).then(|| name.to_string())
+}
+
 /// Is this `[a-z][a-z0-9_]*`, of at most 64 bytes?
 pub fn is_snake(name: &str) -> bool {
     name.len() <= LONGEST

@@ -8,6 +8,7 @@ mod emit;
 mod explain;
 mod fire;
 mod list;
+mod new;
 mod place;
 mod render;
 mod show;
@@ -24,6 +25,7 @@ pub fn run(arguments: Arguments) -> Result<Outcome> {
     let theme = arguments.theme.as_deref();
     match arguments.command {
         Command::Demo(args) => demo::run(&args),
+        Command::New(args) => new::run(&args),
         Command::Declare(args) => declare::run(theme, &args),
         Command::Attach(args) => attach::run(theme, &args),
         Command::Place(args) => place::run(theme, &args),

@@ -1,6 +1,7 @@
 //! Every command, on the built program, in temporary folders.
 
 mod bad_input;
+mod begin;
 mod check;
 mod contained;
 mod documents;

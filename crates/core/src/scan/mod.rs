@@ -165,6 +165,15 @@ impl Notes {
     }
 }
 
+/// A span, made as much larger as it has to be to begin and end between two letters of a text.
+fn inside(text: &str, span: Span) -> Span {
+    let (start, end) = ((span.start as usize).min(text.len()), (span.end as usize).min(text.len()));
+    let end = end.max(start);
+    let start = (0..=start).rev().find(|at| text.is_char_boundary(*at)).unwrap_or(0);
+    let end = (end..=text.len()).find(|at| text.is_char_boundary(*at)).unwrap_or(text.len());
+    Span::new(start, end)
+}
+
 /// Scans one file.
 pub fn scan_file(file: &SourceFile) -> Facts {
     let text = match &file.content {
@@ -173,6 +182,10 @@ pub fn scan_file(file: &SourceFile) -> Facts {
         Content::Broken(why) => return unreadable(file.kind, why),
     };
     let mut facts = scan_text(file, text);
+    // Parsers count in their own ways; a place begins and ends between two letters of the text.
+    for span in facts.spans.iter_mut().filter(|span| text.get(span.range()).is_none()) {
+        *span = inside(text, *span);
+    }
     let comment = match file.kind {
         FileKind::Template => ("{#", "#}"),
         FileKind::Module | FileKind::Script => ("//", "\n"),

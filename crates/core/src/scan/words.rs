@@ -111,11 +111,12 @@ fn blocks(text: &str, notes: &mut Notes) -> Vec<Block> {
                 }
                 open.push(line);
             }
-            Line::Text => {
+            Line::Text if open.at.is_some() => {
                 open.has_text |= line.starts_with("msgstr");
                 open.push(line);
             }
-            Line::Strange => {
+            // A text without the word before it that says what it is, too.
+            Line::Text | Line::Strange => {
                 let place = notes.at(at, at + line.len());
                 let message = "this is no line of a translation";
                 notes.flaw(FlawKind::ManifestSyntax, place, message, "msgid, msgstr or a text in quotes belongs here");
@@ -135,8 +136,12 @@ struct Open {
 }
 
 impl Open {
+    /// Adds a line, with one space behind its keyword.
     fn push(&mut self, line: &str) {
-        self.text.push_str(line);
+        match line.split_once(' ').filter(|_| line.starts_with('m')) {
+            Some((word, rest)) => self.text.extend([word, " ", rest.trim_start()]),
+            None => self.text.push_str(line),
+        }
         self.text.push('\n');
     }
 

@@ -2,6 +2,7 @@
 
 mod breaks;
 mod catalogue;
+mod corpus;
 mod inline;
 mod kept;
 mod layers;

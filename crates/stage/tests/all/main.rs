@@ -2,7 +2,9 @@
 
 mod agreement;
 mod assets;
+mod begun;
 mod contained;
+mod corpus;
 mod escaping;
 mod features;
 mod grown;

@@ -1,0 +1,158 @@
+//! `new`: a theme that passes every check from its first minute.
+
+use std::fs;
+use std::io::{Read, Write};
+
+use anyhow::{Context, Result, bail};
+use camino::{Utf8Path, Utf8PathBuf};
+use truehook_core::address::Kind;
+use truehook_core::link::{Point, Registry};
+use truehook_core::names::{self, is_kebab};
+use truehook_core::read::{DiskFiles, Project};
+use truehook_core::start::{self, Base, Sketch};
+
+use crate::Outcome;
+use crate::args::NewArgs;
+use crate::output::{self, style, table};
+use crate::site_folder::outside_themes;
+
+/// The largest sketch that is read, in bytes.
+const LARGEST: u64 = 64 * 1024;
+
+type Files = Vec<(Utf8PathBuf, String)>;
+
+pub fn run(args: &NewArgs) -> Result<Outcome> {
+    if names::RESERVED_LAYERS.contains(&args.name.as_str()) {
+        bail!(
+            "a theme can't be called `{0}`: that word stands for other layers; truehook new my-{0} would do",
+            args.name
+        );
+    }
+    if !is_kebab(&args.name) {
+        let near = names::kebab(&args.name).filter(|near| *near != args.name);
+        let near = near.map(|near| format!("; truehook new {near} would do")).unwrap_or_default();
+        bail!("`{}` is no name for a theme: {}{near}", args.name, names::KEBAB);
+    }
+    let parent = args.into.clone().unwrap_or_default();
+    let folder = parent.join(&args.name);
+    if fs::read_dir(&folder).is_ok_and(|mut entries| entries.next().is_some()) || folder.is_file() {
+        bail!("{folder} is there already, and not empty; say another name, or --into another folder");
+    }
+    outside_themes(&folder)?;
+    let files = match &args.on {
+        Some(base) => start::on_base(&args.name, &base_of(base, &folder)?),
+        None => start::files(&args.name, &sketch(args)?),
+    };
+    let mut out = anstream::stdout().lock();
+    if args.edit.dry_run {
+        for (path, text) in &files {
+            writeln!(out, "{}  {}", folder.join(path), output::count(text.lines().count(), "line"))?;
+        }
+        return Ok(Outcome::Clean);
+    }
+    write_all(&folder, &files)?;
+    writeln!(out, "{folder} is there, with {}.", output::count(files.len(), "file"))?;
+    if args.on.is_some() {
+        comes_along(&mut out, &folder)?;
+    }
+    let site = parent.join(format!("{}-site", args.name));
+    for (command, what) in [
+        (format!("-C {folder} render --into {site}"), format!("then open {}", site.join("index.html"))),
+        (format!("-C {folder} list"), "its points, where each is placed, and what it holds".to_string()),
+        (format!("-C {folder} declare hook:under-text"), "a point of your own".to_string()),
+    ] {
+        let (on, off) = (style::NEXT.render(), style::NEXT.render_reset());
+        writeln!(out, "{on}next:{off} truehook {command}  # {what}")?;
+    }
+    Ok(Outcome::Clean)
+}
+
+fn sketch(args: &NewArgs) -> Result<Sketch> {
+    let text = match (&args.sketch, &args.sketch_file) {
+        (Some(text), _) => text.clone(),
+        (None, Some(path)) => {
+            let data = fs::metadata(path).with_context(|| format!("{path} can't be read"))?;
+            if !data.is_file() || data.len() > LARGEST {
+                bail!("{path} is no sketch: a plain file with rows of names is wanted");
+            }
+            let mut text = String::new();
+            let file = fs::File::open(path).with_context(|| format!("{path} can't be read"))?;
+            file.take(LARGEST).read_to_string(&mut text).with_context(|| format!("{path} can't be read as text"))?;
+            text
+        }
+        (None, None) => start::USUAL.to_string(),
+    };
+    Ok(Sketch::parse(&text)?)
+}
+
+/// The theme to build on, as seen from the new one's folder.
+fn base_of(path: &Utf8Path, folder: &Utf8Path) -> Result<Base> {
+    if !path.join("truehook.toml").exists() {
+        bail!("there is no theme in {path}: it has no truehook.toml");
+    }
+    let registry = Registry::new(Project::open(&DiskFiles, path)?);
+    let manifest = registry.manifest(registry.project().layer(registry.project().top()).manifest);
+    let Some(version) = manifest.and_then(|manifest| manifest.identity.as_ref()?.version.clone()) else {
+        bail!("{path} doesn't say its version; truehook -C {path} check tells where that belongs");
+    };
+    let whole = path.canonicalize_utf8().with_context(|| format!("{path} can't be found"))?;
+    let beside = folder.parent().map(|parent| if parent.as_str().is_empty() { Utf8Path::new(".") } else { parent });
+    let beside = beside.unwrap_or(Utf8Path::new("."));
+    fs::create_dir_all(beside).with_context(|| format!("{beside} can't be made"))?;
+    let new = beside.canonicalize_utf8().with_context(|| format!("{beside} can't be found"))?;
+    let new = new.join(folder.file_name().unwrap_or_default());
+    let path =
+        pathdiff::diff_utf8_paths(&whole, &new).with_context(|| format!("there is no way from {new} to {whole}"))?;
+    Ok(Base { path: path.as_str().replace('\\', "/").into(), version })
+}
+
+/// All files or none: they are written beside, and then take their place together.
+fn write_all(folder: &Utf8Path, files: &Files) -> Result<()> {
+    let parent = folder.parent().filter(|parent| !parent.as_str().is_empty()).unwrap_or(Utf8Path::new("."));
+    fs::create_dir_all(parent).with_context(|| format!("{parent} can't be made"))?;
+    let beside = tempfile::Builder::new().prefix(".truehook-").tempdir_in(parent);
+    let beside = beside.with_context(|| format!("{parent} can't be written to"))?;
+    for (path, text) in files {
+        let target = beside.path().join(path);
+        let made = target.parent().map_or(Ok(()), fs::create_dir_all).and_then(|()| fs::write(&target, text));
+        made.with_context(|| format!("{} can't be written", folder.join(path)))?;
+    }
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::PermissionsExt;
+        fs::set_permissions(beside.path(), fs::Permissions::from_mode(0o755))?;
+    }
+    // One that is empty gives way.
+    let _ = fs::remove_dir(folder);
+    fs::rename(beside.path(), folder).with_context(|| format!("{folder} can't be made"))?;
+    let _ = beside.keep();
+    Ok(())
+}
+
+/// What a theme gets from the one that it builds on.
+fn comes_along(out: &mut impl Write, folder: &Utf8Path) -> Result<()> {
+    let registry = Registry::new(Project::open(&DiskFiles, folder)?);
+    let mut rows = Vec::new();
+    let kinds = [Kind::Region, Kind::Area, Kind::Menu, Kind::Hook, Kind::Section, Kind::Feature];
+    for kind in kinds {
+        // The host's regions are worth a word where the base places them.
+        let comes = |point: &&Point| {
+            let declared = point.declared.iter().any(|declared| declared.layer.index() > 0);
+            declared || kind == Kind::Region && !point.uses.is_empty()
+        };
+        let points = registry.points().filter(|point| point.address.kind == kind).filter(comes);
+        for point in points {
+            let what = point.label.or(point.about).map(|text| text.to_string()).unwrap_or_default();
+            let command = match kind {
+                Kind::Hook => format!("attach {} notes.js#shown", point.address),
+                _ => format!("show {}", point.address),
+            };
+            rows.push(vec![point.address.to_string(), what, format!("truehook -C {folder} {command}")]);
+        }
+    }
+    if !rows.is_empty() {
+        writeln!(out, "This comes along:")?;
+        table::write(out, &["point", "what it is", "to change it"], 1, rows)?;
+    }
+    Ok(())
+}

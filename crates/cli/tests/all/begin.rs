@@ -1,0 +1,89 @@
+//! `new`: from an empty folder to a theme that is clean and shows something.
+
+use std::fs;
+
+use crate::fixture::Terminal;
+
+/// A terminal in a folder without any theme.
+fn empty() -> Terminal {
+    let terminal = Terminal::new();
+    fs::create_dir(terminal.path("empty")).unwrap();
+    terminal
+}
+
+/// A command typed in that folder.
+fn types(terminal: &Terminal, command: &str) -> crate::fixture::Said {
+    terminal.types_in("empty", command)
+}
+
+#[test]
+fn one_command_gives_a_theme_that_is_clean_and_renders() {
+    let terminal = empty();
+    for (name, sketch) in [
+        ("ferry", ""),
+        ("mill", " --sketch 'menu:site menu:site / left main / hook:after-text hook:after-text'"),
+        ("kiln", " --sketch main"),
+        ("weir", " --sketch 'masthead masthead / nav main / area:a area:b / footer footer'"),
+    ] {
+        let said = types(&terminal, &format!("new {name}{sketch}")).ends(0);
+        types(&terminal, &format!("check --notes {name}")).ends(0).says("nothing wrong");
+        // What it says comes next works as it is printed.
+        for next in said.stdout.lines().filter_map(|line| line.strip_prefix("next: truehook ")) {
+            types(&terminal, next.split("  #").next().unwrap()).ends(0);
+        }
+        assert!(terminal.path(&format!("empty/{name}-site/index.html")).is_file());
+        // So do the steps that its own page shows.
+        let page = fs::read_to_string(terminal.path(&format!("empty/{name}/preview/pages/first-steps.md"))).unwrap();
+        for step in page.lines().filter_map(|line| line.strip_prefix("truehook ")).skip(1) {
+            types(&terminal, &format!("-C {name} {step}")).ends(0);
+        }
+        types(&terminal, &format!("check --notes {name}")).ends(0).says("nothing wrong");
+        types(&terminal, &format!("-C {name} why hook:under-text")).ends(0);
+    }
+}
+
+#[test]
+fn a_sketch_may_come_from_a_file_and_a_theme_may_build_on_another() {
+    let terminal = empty().file("empty/layout.txt", "header header\nmain   aside\n");
+    types(&terminal, "new ferry --sketch-file layout.txt --into themes").ends(0);
+    let sheet = fs::read_to_string(terminal.path("empty/themes/ferry/media/ferry.css")).unwrap();
+    assert!(sheet.contains("\"header header\"\n      \"main aside\";"), "{sheet}");
+    types(&terminal, "new skiff --on themes/ferry").ends(0).says("region:aside").says("menu:site");
+    let manifest = fs::read_to_string(terminal.path("empty/skiff/truehook.toml")).unwrap();
+    assert!(manifest.contains("path = \"../themes/ferry\", version = \"^0.1.0\""), "{manifest}");
+    assert!(!terminal.path("empty/skiff/markup").exists());
+    types(&terminal, "check --notes skiff").ends(0).says("nothing wrong");
+    types(&terminal, "-C skiff render /").ends(0).says("This is region:aside.");
+}
+
+#[test]
+fn what_can_not_be_begun_is_refused_and_nothing_is_written() {
+    let terminal = empty().file("empty/full/note.txt", "mine");
+    for (command, part) in [
+        ("new Ferry_Two", "truehook new ferry-two would do"),
+        ("new host", "truehook new my-host would do"),
+        ("new full", "full is there already, and not empty"),
+        ("new ferry --sketch 'a main a'", "row 1, column 2 of the sketch: `a` is no rectangle"),
+        ("new ferry --sketch 'header / footer'", "it has no `main`"),
+        ("new ferry --sketch-file nowhere.txt", "nowhere.txt can't be read"),
+        ("new ferry --on nowhere", "there is no theme in nowhere"),
+        ("new ferry --on full --sketch main", "cannot be used with"),
+        ("new ferry --into ../marsh", "lies in the theme's own folder"),
+    ] {
+        let said = types(&terminal, command).ends(2);
+        assert!(said.stderr.contains(part), "{command}: {}", said.stderr);
+    }
+    let left: Vec<_> = fs::read_dir(terminal.path("empty")).unwrap().flatten().map(|entry| entry.file_name()).collect();
+    assert_eq!(left, ["full"]);
+    types(&terminal, "new ferry --dry-run").ends(0).says("ferry/markup/layout.html");
+    assert!(!terminal.path("empty/ferry").exists());
+}
+
+#[test]
+fn without_a_theme_every_command_says_how_to_begin_one() {
+    let terminal = empty();
+    for command in ["list", "check", "show region:main", "why region:main", "render /", "declare hook:one", "trace /"] {
+        let said = types(&terminal, command).ends(2);
+        assert!(said.stderr.contains("truehook new NAME"), "{command}: {}", said.stderr);
+    }
+}

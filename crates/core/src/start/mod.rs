@@ -1,0 +1,12 @@
+//! A theme's beginning: the files of one that passes every check and shows something.
+//!
+//! ```text
+//! text ──▶ Sketch ──▶ files
+//! ```
+
+mod files;
+mod sheet;
+mod sketch;
+
+pub use files::{Base, files, on_base};
+pub use sketch::{Part, Sketch, SketchError, USUAL};
