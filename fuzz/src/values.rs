@@ -7,7 +7,6 @@ use truehook_core::read::{MemoryFiles, Project};
 use truehook_stage::Stage;
 
 const MANIFEST: &str = "[theme]\nname = \"marsh\"\nlabel = \"Marsh\"\nversion = \"1.0.0\"\n
-[limits]\ncallback-milliseconds = 20\n
 [hook.one]\nlabel = \"One\"\n
 [partial.note]\ninputs.text = { type = \"string\", default = \"\" }\n
 [[attach]]\nto = \"hook:one\"\ncall = \"a.js#shown\"\n

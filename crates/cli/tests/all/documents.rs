@@ -38,6 +38,7 @@ fn run(document: &str) -> usize {
                 false => terminal.write(path, text),
             }
         } else if let Some(folder) = word(&words, "dir") {
+            std::fs::create_dir_all(terminal.path(folder)).expect("a folder for the session");
             for session in text.split("$ truehook ").skip(1) {
                 let (command, wanted) = session.split_once('\n').expect("a command ends with its line");
                 let said = terminal.types_in(folder, command);
