@@ -30,6 +30,7 @@ start
 register
   declare   Add the declaration of a point
   attach    Tie a callback or a partial to a point
+  detach    Take an attachment away, also one of a layer below
   place     Put points into a template, beside an element
 
 check
@@ -66,6 +67,8 @@ pub enum Command {
     Declare(DeclareArgs),
     /// Tie a callback or a partial to a point; a function that isn't there yet is written as a stub
     Attach(AttachArgs),
+    /// Take an attachment away, one of this theme's own or one of a layer below
+    Detach(DetachArgs),
     /// Put points into a template, beside the one element that a selector finds
     Place(PlaceArgs),
     /// Every finding, with place, reason and mend
@@ -121,6 +124,16 @@ pub struct NewArgs {
     /// The folder in which the theme's folder is made
     #[arg(long, value_name = "DIR")]
     pub into: Option<Utf8PathBuf>,
+    #[command(flatten)]
+    pub edit: EditArgs,
+}
+
+#[derive(Debug, Args)]
+pub struct DetachArgs {
+    /// The point, as in hook:under-masthead
+    pub address: String,
+    /// What is attached, as `show` calls it: notes.js#today, foreshore:masthead.js#welcome or partial:note
+    pub callback: String,
     #[command(flatten)]
     pub edit: EditArgs,
 }
@@ -285,8 +298,11 @@ pub struct ListArgs {
 
 #[derive(Debug, Args)]
 pub struct ShowArgs {
-    /// The point, as in hook:under-masthead
+    /// The point, as in hook:under-masthead; with --source also a template, as in layout.html
     pub address: String,
+    /// Print the templates and modules behind it, those of lower layers and the host, too
+    #[arg(long)]
+    pub source: bool,
     /// How to print
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,

@@ -197,15 +197,18 @@ pub fn carry_out(registry: &Registry, plan: &Plan, points: &[Address], lock: Opt
             output::diff::write_added(&mut out, &changes)?;
         }
     }
-    for text in next_steps(&checked, points) {
+    for text in next_steps(&checked, &before, points) {
         writeln!(out, "{}next:{} {text}", output::style::NEXT.render(), output::style::NEXT.render_reset())?;
     }
     Ok(())
 }
 
-/// What the chain of some points still lacks.
-fn next_steps(findings: &[Finding], points: &[Address]) -> Vec<String> {
-    let about = |finding: &&Finding| points.iter().any(|point| finding.point.as_deref() == Some(&point.to_string()));
+/// What the chain of some points still lacks, and what has become wrong elsewhere.
+fn next_steps(findings: &[Finding], before: &[Finding], points: &[Address]) -> Vec<String> {
+    let about = |finding: &&Finding| {
+        let named = points.iter().any(|point| finding.point.as_deref() == Some(&point.to_string()));
+        named || !before.iter().any(|known| is_same(known, finding))
+    };
     let serious = findings.iter().filter(|finding| finding.level > Level::Note).filter(about);
     let mut steps: Vec<String> = Vec::new();
     for finding in serious {

@@ -4,6 +4,7 @@ mod attach;
 pub mod check;
 mod declare;
 mod demo;
+mod detach;
 mod emit;
 mod explain;
 mod fire;
@@ -28,6 +29,7 @@ pub fn run(arguments: Arguments) -> Result<Outcome> {
         Command::New(args) => new::run(&args),
         Command::Declare(args) => declare::run(theme, &args),
         Command::Attach(args) => attach::run(theme, &args),
+        Command::Detach(args) => detach::run(theme, &args),
         Command::Place(args) => place::run(theme, &args),
         Command::Check(args) => check::run(theme, &args),
         Command::Why(args) => why::run(theme, &args),

@@ -5,8 +5,11 @@ use std::io::Write;
 use anyhow::{Result, bail};
 use camino::Utf8Path;
 use truehook_core::link::Registry;
+use truehook_core::names::{hint, nearest};
+use truehook_core::read::FileKind;
 use truehook_core::view::{
-    AssetView, FeatureView, FillView, PlaceView, PointView, PointsView, SlotState, SlotView, VERSION, VariableView,
+    AssetView, FeatureView, FillView, PlaceView, PointView, PointsView, SlotState, SlotView, SourcesView, VERSION,
+    VariableView,
 };
 
 use crate::Outcome;
@@ -16,6 +19,9 @@ use crate::workshop;
 
 pub fn run(theme: Option<&Utf8Path>, args: &ShowArgs) -> Result<Outcome> {
     let registry = workshop::open(&workshop::find_theme(theme)?)?;
+    if args.source {
+        return sources(&registry, args);
+    }
     let address = workshop::declared(&registry, &args.address)?;
     let Some(point) = registry.point(address) else { bail!("no layer declares `{address}`") };
     let view = PointView::whole(&registry, point);
@@ -26,6 +32,39 @@ pub fn run(theme: Option<&Utf8Path>, args: &ShowArgs) -> Result<Outcome> {
     }
     out.flush()?;
     Ok(workshop::outcome(&registry, true))
+}
+
+/// The texts behind a point, or of a template.
+fn sources(registry: &Registry, args: &ShowArgs) -> Result<Outcome> {
+    let view = match args.address.ends_with(".html") {
+        true => SourcesView::of_template(registry, &args.address),
+        false => {
+            let address = workshop::declared(registry, &args.address)?;
+            let Some(point) = registry.point(address) else { bail!("no layer declares `{address}`") };
+            SourcesView::of_point(registry, point)
+        }
+    };
+    if view.sources.is_empty() && args.address.ends_with(".html") {
+        let known = registry.project().files.iter().filter(|file| file.kind == FileKind::Template);
+        let near = nearest(&args.address, known.map(|file| file.name())).map(str::to_string);
+        bail!("no layer has a template {}{}", args.address, hint(&near));
+    }
+    let mut out = anstream::stdout().lock();
+    if args.format == Format::Json {
+        output::json(&mut out, &view)?;
+        return Ok(workshop::outcome(registry, true));
+    }
+    if view.sources.is_empty() {
+        writeln!(out, "no template renders {}, and no callback runs there", args.address)?;
+    }
+    for (at, source) in view.sources.iter().enumerate() {
+        let (on, off) = (style::POINT.render(), style::POINT.render_reset());
+        let between = if at > 0 { "\n" } else { "" };
+        writeln!(out, "{between}{on}{}{off}  {}", source.layer, source.file)?;
+        writeln!(out, "{}", source.text.trim_end())?;
+    }
+    out.flush()?;
+    Ok(workshop::outcome(registry, true))
 }
 
 /// A line of the picture: a word, the layer, the place, and what to say.

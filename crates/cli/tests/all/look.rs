@@ -251,3 +251,26 @@ fn colour_is_only_for_those_who_ask() {
     let output = command.env_remove("NO_COLOR").env("CLICOLOR_FORCE", "1").output().unwrap();
     assert!(String::from_utf8(output.stdout).unwrap().contains("\u{1b}["));
 }
+
+#[test]
+fn the_texts_of_lower_layers_and_the_host_can_be_read() {
+    let terminal = Terminal::demo();
+    let hook = terminal.types("show hook:under-masthead --source").ends(0);
+    // Those of both layers: what runs, what was replaced, and what was detached.
+    hook.says("saltmarsh  code/masthead.js")
+        .says("export function lowWaterNotice")
+        .says("foreshore  code/masthead.js")
+        .says("export function themeRibbon");
+    terminal
+        .types("show partial:search-box --source")
+        .ends(0)
+        .says("host  markup/partials/search-box.html")
+        .says("<form");
+    terminal.types("show layout.html --source").ends(0).says("foreshore  markup/layout.html").says("<!doctype html>");
+    let front = terminal.types("show front.html --source --format json").ends(0);
+    let view: serde_json::Value = serde_json::from_str(&front.stdout).unwrap();
+    assert_eq!(view["sources"][0]["text"], terminal.read("saltmarsh/markup/front.html"));
+    let none = terminal.types("show layuot.html --source").ends(2);
+    assert!(none.stderr.contains("did you mean `layout.html`?"), "{}", none.stderr);
+    terminal.types("show region:aside --source").ends(0);
+}

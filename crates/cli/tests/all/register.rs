@@ -188,3 +188,41 @@ fn places_are_found_by_tag_id_class_and_what_they_are_in() {
     assert!(now.contains(wanted), "{now}");
     terminal.types("check").ends(0).says("nothing wrong");
 }
+
+#[test]
+fn what_is_attached_can_be_detached_and_the_manifest_is_as_it_was() {
+    let terminal = Terminal::demo();
+    let manifest = terminal.read("saltmarsh/truehook.toml");
+    terminal.types("attach hook:ahead-of-footer masthead.js#lowWaterNotice").ends(0);
+    assert_ne!(terminal.read("saltmarsh/truehook.toml"), manifest);
+    terminal.types("detach hook:ahead-of-footer masthead.js#lowWaterNotice").ends(0);
+    assert_eq!(terminal.read("saltmarsh/truehook.toml"), manifest);
+    // What only this theme attached is idle from then on, and that is said.
+    terminal.types("detach filter:site-line station.js#inPlace --dry-run").ends(2);
+    let said = terminal.types("detach hook:under-masthead masthead.js#winterNotice").ends(0);
+    said.says("next: ");
+    assert!(!terminal.types("render /").ends(0).stdout.contains("Winter:"));
+}
+
+#[test]
+fn an_attachment_of_a_lower_layer_is_detached_by_a_table_over_it() {
+    let terminal = Terminal::demo();
+    let shows = |words: &str| terminal.types("render /log/avocets-are-back/").ends(0).stdout.contains(words);
+    assert!(shows(">24 February 2026</time>"));
+    terminal.types("detach partial:date-line foreshore:dates.js#inWords").ends(0).says("[[detach]]");
+    assert!(shows(">2026-02-24</time>"));
+    terminal.types("check").ends(0);
+    for (command, part) in [
+        ("detach hook:ahead-of-footer foreshore:credits.js#show", "foreshore seals foreshore:credits.js#show"),
+        (
+            "detach partial:date-line foreshore:dates.js#inWords",
+            "saltmarsh has detached foreshore:dates.js#inWords of foreshore",
+        ),
+        ("detach hook:under-masthead masthead.js#lowWaterNotise", "did you mean `masthead.js#lowWaterNotice`?"),
+        ("detach hook:under-masthed masthead.js#lowWaterNotice", "did you mean `hook:under-masthead`?"),
+        ("detach hook:under-masthead masthead.js#welcome", "stands in the place of foreshore:masthead.js#welcome"),
+    ] {
+        let said = terminal.types(command).ends(2);
+        assert!(said.stderr.contains(part), "{command}: {}", said.stderr);
+    }
+}

@@ -110,6 +110,30 @@ pub fn attach(project: &Project, new: &NewAttachment) -> Result<Edit, EditError>
     add(project, &table, |block| block.name == ["attach"])
 }
 
+/// The edit that takes away what a lower layer attached.
+///
+/// # Errors
+/// Where the manifest can't be edited.
+pub fn detach(project: &Project, from: &str, what: &str) -> Result<Edit, EditError> {
+    let key = if what.contains('#') { "call" } else { "use" };
+    let table = format!("[[detach]]\nfrom = {}\n{key} = {}\n", quoted(from), quoted(what));
+    add(project, &table, |block| block.name == ["detach"])
+}
+
+/// The edit that takes a table out of a manifest, with one blank line before it. Comments stay.
+///
+/// # Errors
+/// Where the manifest can't be edited, or no table begins there.
+pub fn take_away(project: &Project, file: FileId, header: Span) -> Result<Edit, EditError> {
+    let blocks = blocks(project, file)?;
+    let Some(block) = blocks.iter().find(|block| block.start == header.start as usize) else {
+        return Err(EditError::new(format!("{} has no table there", project.shown(file))));
+    };
+    let before = &project.file(file).text()[..block.start];
+    let blank = ["\r\n\r\n", "\n\n"].into_iter().find(|end| before.ends_with(end)).map_or(0, |end| end.len() / 2);
+    Ok(Edit { file, span: Span::new(block.start - blank, block.end), new: String::new() })
+}
+
 /// A value as TOML: as it is where it is one, else as a string.
 fn toml_value(text: &str) -> String {
     let alone = format!("value = {text}");

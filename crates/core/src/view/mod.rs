@@ -10,6 +10,7 @@ mod fills;
 mod findings;
 mod points;
 mod slots;
+mod sources;
 mod variables;
 
 use crate::link::Registry;
@@ -21,6 +22,7 @@ pub use fills::{FillView, HolderView};
 pub use findings::*;
 pub use points::*;
 pub use slots::{ByView, SlotState, SlotView};
+pub use sources::{SourceView, SourcesView};
 pub use variables::VariableView;
 
 /// The version of all shapes in here.

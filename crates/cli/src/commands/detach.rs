@@ -1,0 +1,73 @@
+//! `detach`: takes an attachment away, one of this theme's own or one of a layer below.
+
+use anyhow::{Result, bail};
+use camino::Utf8Path;
+use truehook_core::address::Address;
+use truehook_core::edit::{Plan, manifest};
+use truehook_core::link::{By, Registry, Slot};
+use truehook_core::names::{hint, nearest};
+
+use crate::Outcome;
+use crate::args::DetachArgs;
+use crate::workshop;
+
+pub fn run(theme: Option<&Utf8Path>, args: &DetachArgs) -> Result<Outcome> {
+    let (registry, lock) = workshop::open_to_edit(theme, &args.edit)?;
+    if workshop::is_blind(&registry) {
+        return Ok(Outcome::Findings);
+    }
+    let address = workshop::declared(&registry, &args.address)?;
+    let slot = attached(&registry, address, &args.callback)?;
+    let top = registry.project().top();
+    let mut plan = Plan::default();
+    plan.edits.push(match slot.layer == top {
+        true => manifest::take_away(registry.project(), slot.place.file, registry.span(slot.place))?,
+        false if slot.sealed => bail!(
+            "{} seals {} ({}), so that layers above leave it alone",
+            registry.project().layer(slot.layer).name,
+            args.callback,
+            shown(&registry, slot.place)
+        ),
+        false => manifest::detach(registry.project(), &address.to_string(), &registry.first_name(slot))?,
+    });
+    workshop::carry_out(&registry, &plan, &[address], lock)?;
+    Ok(Outcome::Clean)
+}
+
+/// The attachment of that name, as it is called in this theme.
+fn attached<'r>(registry: &'r Registry, address: Address, name: &str) -> Result<&'r Slot> {
+    let Some(point) = registry.point(address) else { bail!("no layer declares `{address}`") };
+    if let Some((slot, By { layer, place })) = point
+        .detached
+        .iter()
+        .filter(|slot| registry.first_name(slot) == name)
+        .find_map(|slot| Some((slot, slot.detached?)))
+    {
+        let by = registry.project().layer(layer).name;
+        let attached = registry.project().layer(slot.layer).name;
+        bail!("{by} has detached {name} of {attached} already ({})", shown(registry, place));
+    }
+    if let Some(slot) = point.slots.iter().find(|slot| registry.first_name(slot) == name) {
+        return Ok(slot);
+    }
+    let replaced = point.slots.iter().find(|slot| slot.replaced.is_some() && registry.slot_name(slot) == name);
+    if let Some((slot, replaced)) = replaced.and_then(|slot| Some((slot, slot.replaced?))) {
+        bail!(
+            "{name} stands in the place of {} ({}); detach that, or take the replacement away",
+            registry.first_name(slot),
+            shown(registry, replaced.by.place)
+        );
+    }
+    let known: Vec<String> = point.slots.iter().map(|slot| registry.first_name(slot)).collect();
+    let near = nearest(name, known.iter().map(String::as_str)).map(str::to_string);
+    let there = match known.as_slice() {
+        [] => "nothing is".to_string(),
+        all => format!("there are {}", all.join(", ")),
+    };
+    bail!("{name} is not attached to {address}{}; {there}", hint(&near))
+}
+
+fn shown(registry: &Registry, place: truehook_core::source::Place) -> String {
+    let line = registry.lines(place.file).position(registry.span(place).start).0;
+    format!("{}:{line}", registry.project().shown(place.file))
+}
