@@ -21,8 +21,8 @@ const MOST: f64 = 12.0 * 1.15;
 const MOST_OF_FEW: f64 = 25.0;
 /// What counts as few.
 const FEW: usize = 500;
-/// What is too short to be measured beside the start of a process, in seconds.
-const GRAIN: f64 = 0.005;
+/// What is shorter is not measured well beside the start of a process, in seconds; it counts as this long.
+const GRAIN: f64 = 0.02;
 
 /// Prints a table of all dimensions, or of those with a word in their name.
 ///
