@@ -1,7 +1,7 @@
 //! Attachments: tied to their points, layer by layer, with what the higher layers detach and replace.
 
 use super::conditions::Conditions;
-use super::ground::SetOf;
+use super::lookups::SetOf;
 use super::point::{By, Renderer, Runs, Slot};
 use super::reference::{Link, Meant, Outcome, Target, Wanted};
 use super::render::Rendered;

@@ -3,7 +3,8 @@
 use indexmap::IndexSet;
 use rustc_hash::{FxBuildHasher, FxHashMap};
 
-use super::ground::{Ground, SetOf};
+use super::ground::Ground;
+use super::lookups::SetOf;
 use crate::name::Name;
 use crate::name_sets::Nearest;
 use crate::names;
@@ -162,7 +163,7 @@ fn templates(ground: &Ground) -> impl Iterator<Item = &str> {
 
 /// The template whose name is nearest to a misspelt one.
 pub(super) fn near_template(ground: &Ground, name: &str) -> Option<Nearest> {
-    ground.sets.of(SetOf::Templates, || templates(ground)).nearest(name)
+    ground.looked.sets.of(SetOf::Templates, || templates(ground)).nearest(name)
 }
 
 /// What a template's name that leads nowhere was most likely meant to be.

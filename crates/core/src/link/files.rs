@@ -1,8 +1,9 @@
 //! Files and assets by the names that other files write.
 
-use super::ground::{Ground, SetOf};
+use super::ground::Ground;
+use super::lookups::SetOf;
 use super::names::Names;
-use super::paths::format_media;
+use super::paths::{file_name, format_media};
 use super::reference::{Link, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use crate::address::Kind;
@@ -45,7 +46,7 @@ impl Ground {
     /// that name may also lie elsewhere.
     pub(crate) fn near_media(&self, written: &str, folder: &'static str) -> Option<Nearest> {
         self.near_path(written, folder).or_else(|| {
-            let only = self.lone_media(file_name(written))?.strip_prefix(folder)?;
+            let only = self.looked.lone_media(&self.project, file_name(written))?.strip_prefix(folder)?;
             Some(Nearest { written: only.to_string(), distance: only.len(), certain: false })
         })
     }
@@ -53,16 +54,11 @@ impl Ground {
     fn near_path(&self, written: &str, folder: &'static str) -> Option<Nearest> {
         let all = || self.project.layers.iter().flat_map(|layer| &layer.media);
         let known = || all().filter_map(|path| path.as_str().strip_prefix(folder));
-        self.sets.of(SetOf::MediaBelow(folder), known).nearest(written)
+        self.looked.sets.of(SetOf::MediaBelow(folder), known).nearest(written)
     }
 
     /// The file of the theme whose path is nearest to one that leads nowhere, and whether it is certain.
     pub(crate) fn near_file(&self, path: &str) -> Option<(String, bool)> {
         self.near_path(path, "").map(|near| (near.written, near.certain))
     }
-}
-
-/// The file's own name, at the end of its path.
-pub(super) fn file_name(path: &str) -> &str {
-    path.rsplit(['/', ':']).next().unwrap_or(path)
 }

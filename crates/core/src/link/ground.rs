@@ -1,23 +1,22 @@
 //! The ground on which everything is linked: the layers, their files, and what each file says.
 
-use std::sync::{Arc, OnceLock};
+use std::sync::Arc;
 
 use camino::Utf8Path;
 use rustc_hash::FxHashMap;
 
-use super::files::file_name;
+use super::lookups::Looked;
 use super::paths::join_import;
 use super::point::{Callback, UseId};
 use super::reference::Target;
-use crate::address::{Address, Kind};
+use crate::address::Address;
 use crate::name::Name;
-use crate::name_sets::NameSets;
 use crate::read::{FileKind, Project, Trouble};
 use crate::scan::{
     Adopted, Entry, Export, Facts, Fill, ManifestShape, Message, ModuleShape, PageShape, Prefix, ScriptShape,
-    SectionId, SectionKind, Shape, StyleShape, TemplateShape, Use, WordsShape,
+    SectionId, Shape, StyleShape, TemplateShape, Use, WordsShape,
 };
-use crate::source::{FileId, LayerId, LayerRole, LineIndex, Lines, Place, Span};
+use crate::source::{FileId, LayerId, LayerRole, LineIndex, Place, Span};
 
 /// What could be hidden in something that is missing or can't be understood.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -39,23 +38,6 @@ pub struct MessageUse<'r> {
     pub file: FileId,
     /// The message.
     pub message: &'r Message,
-}
-
-/// What a set of names is the names of.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub(super) enum SetOf {
-    /// Points of a kind that are not retired.
-    Points(Kind),
-    /// What a module exports.
-    Exports(FileId),
-    /// The modules of a layer.
-    Modules(LayerId),
-    /// All templates.
-    Templates,
-    /// The files below a folder that style sheets, scripts and pages ask for.
-    MediaBelow(&'static str),
-    /// Callbacks attached to a point, or to any, as they are called in a layer; those of lower layers only.
-    Attached(Option<Address>, LayerId, bool),
 }
 
 /// The files of one name, the lowest layer first.
@@ -87,14 +69,6 @@ impl ByName {
     }
 }
 
-/// What has been looked up in a file, once somebody has asked.
-#[derive(Default)]
-struct Looked {
-    lines: OnceLock<Lines>,
-    /// The exports of a module, or the blocks of a template, by name, as positions.
-    parts: OnceLock<FxHashMap<Name, usize>>,
-}
-
 /// The layers and files of a theme, with the facts of each file.
 pub struct Ground {
     pub(super) project: Project,
@@ -103,11 +77,8 @@ pub struct Ground {
     /// Were parts of the preview's pages left out?
     pub(super) partly: bool,
     by_name: ByName,
-    /// Names among which what misspelt ones were meant to be is looked for.
-    pub(super) sets: NameSets<SetOf>,
-    media: OnceLock<FxHashMap<String, Option<String>>>,
-    /// What has been looked up in each file.
-    looked: Vec<Looked>,
+    /// What has been looked up.
+    pub(super) looked: Looked,
 }
 
 impl Ground {
@@ -116,9 +87,8 @@ impl Ground {
         blind.site |= partly;
         Ground {
             by_name: ByName::index(&project),
-            sets: NameSets::default(),
-            media: OnceLock::new(),
-            looked: (0..project.files.len()).map(|_| Looked::default()).collect(),
+
+            looked: Looked::of(&project),
             facts: Arc::new(facts),
             project,
             blind,
@@ -156,7 +126,7 @@ impl Ground {
     /// The lines of a file.
     pub fn lines(&self, file: FileId) -> LineIndex<'_> {
         let text = self.project.file(file).text();
-        LineIndex::with(text, self.looked[file.index()].lines.get_or_init(|| Lines::of(text)))
+        LineIndex::with(text, self.looked.lines(file, text))
     }
 
     /// What a template says.
@@ -214,35 +184,13 @@ impl Ground {
     /// The position of an export among those of a module.
     pub fn export_at(&self, file: FileId, name: Name) -> Option<usize> {
         self.module(file)?;
-        self.parts(file).get(&name).copied()
+        self.looked.parts(file, &self.facts(file).shape).get(&name).copied()
     }
 
     /// The part of a template with a block.
     pub fn block_in(&self, file: FileId, block: Name) -> Option<SectionId> {
         self.template(file)?;
-        self.parts(file).get(&block).map(|at| SectionId(*at as u16))
-    }
-
-    fn parts(&self, file: FileId) -> &FxHashMap<Name, usize> {
-        self.looked[file.index()].parts.get_or_init(|| {
-            let mut parts = FxHashMap::default();
-            match &self.facts(file).shape {
-                Shape::Module(module) => {
-                    for (at, export) in module.exports.iter().enumerate() {
-                        parts.entry(export.name).or_insert(at);
-                    }
-                }
-                Shape::Template(template) => {
-                    for (at, section) in template.sections.iter().enumerate() {
-                        if let SectionKind::Block(block) = section.kind {
-                            parts.entry(block).or_insert(at);
-                        }
-                    }
-                }
-                _ => {}
-            }
-            parts
-        })
+        self.looked.parts(file, &self.facts(file).shape).get(&block).map(|at| SectionId(*at as u16))
     }
 
     /// How a callback is written from the checked theme: with the layer's name where it is another's.
@@ -413,19 +361,6 @@ impl Ground {
         let found =
             layers.into_iter().rev().find(|layer| self.project.layer(*layer).media.contains(Utf8Path::new(path)));
         found.map(|layer| (layer, path.to_string()))
-    }
-
-    /// The only file of that name that style sheets, scripts and pages can ask for, in whatever folder.
-    pub(super) fn lone_media(&self, name: &str) -> Option<&str> {
-        let by_name = self.media.get_or_init(|| {
-            let mut by_name: FxHashMap<String, Option<String>> = FxHashMap::default();
-            for path in self.project.layers.iter().flat_map(|layer| &layer.media) {
-                let known = by_name.entry(file_name(path.as_str()).to_string());
-                known.and_modify(|path| *path = None).or_insert_with(|| Some(path.to_string()));
-            }
-            by_name
-        });
-        by_name.get(name)?.as_deref()
     }
 
     /// The file of a page's body, which lies beside the page.

@@ -25,6 +25,7 @@ mod known;
 mod layers;
 mod likely;
 mod looking;
+mod lookups;
 mod merge;
 mod messages;
 mod missed;

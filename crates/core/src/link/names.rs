@@ -3,7 +3,8 @@
 use rustc_hash::FxHashSet;
 
 use super::declare::Declared;
-use super::ground::{Ground, SetOf};
+use super::ground::Ground;
+use super::lookups::SetOf;
 use super::point::Callback;
 use super::reference::{Meant, Outcome, Target, Wanted};
 use crate::address::{Address, Kind};
@@ -65,7 +66,7 @@ impl Names<'_> {
     /// The point of a kind whose name is nearest to a misspelt one.
     pub(super) fn near_point(&self, kind: Kind, name: &str) -> Option<Nearest> {
         let points = || self.declared.points.keys().filter(|address| address.kind == kind);
-        let set = self.ground.sets.of(SetOf::Points(kind), || {
+        let set = self.ground.looked.sets.of(SetOf::Points(kind), || {
             points().filter(|address| self.may_be_meant(**address)).map(|address| address.name.as_str())
         });
         set.nearest(name)
@@ -105,7 +106,7 @@ impl Names<'_> {
             return Outcome::Unknown;
         }
         let own = || self.ground.project.files_of(layer).filter(|(_, file)| file.kind == FileKind::Module);
-        let known = self.ground.sets.of(SetOf::Modules(layer), || own().map(|(_, file)| file.name()));
+        let known = self.ground.looked.sets.of(SetOf::Modules(layer), || own().map(|(_, file)| file.name()));
         let near = known.nearest(&call.file).filter(|_| call.prefix == Prefix::None);
         let meant = near.and_then(|near| {
             let (file, _) = own().find(|(_, file)| file.name() == near.written)?;
@@ -124,7 +125,7 @@ impl Names<'_> {
         if let Some(owner) = self.exporter(file, name) {
             return (Outcome::Found(Target::Export(owner, name)), Some(name));
         }
-        let known = self.ground.sets.of(SetOf::Exports(file), || {
+        let known = self.ground.looked.sets.of(SetOf::Exports(file), || {
             module.exports.iter().filter(|export| !export.no_function).map(|export| export.name.as_str())
         });
         let meant = known.nearest(&name).map(|near| Meant {

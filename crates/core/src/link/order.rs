@@ -1,6 +1,6 @@
 //! The running order of the attachments of one point.
 
-use super::ground::SetOf;
+use super::lookups::SetOf;
 use super::point::Slot;
 use super::reference::{Link, Outcome, Target, Wanted};
 use super::slots::{Attaching, Called, OrderTrouble};

@@ -79,3 +79,8 @@ pub fn component_template(address: Address) -> String {
         (kind, None) => format!("{kind}s/{}.html", address.name),
     }
 }
+
+/// The file's own name, at the end of its path.
+pub(super) fn file_name(path: &str) -> &str {
+    path.rsplit(['/', ':']).next().unwrap_or(path)
+}

@@ -4,7 +4,7 @@ use indexmap::IndexMap;
 use rustc_hash::{FxBuildHasher, FxHashMap};
 
 use super::conditions::Conditions;
-use super::ground::SetOf;
+use super::lookups::SetOf;
 use super::names::Names;
 use super::point::{By, Callback, Renderer, Replaced, Runs, Slot};
 use super::reference::{Meant, Target};
@@ -269,7 +269,7 @@ impl Attaching<'_> {
             called(&named).into_iter().find(|slot| self.written(slot, from) == written)
         };
         let words = || all().into_iter().map(|slot| self.written(slot, from));
-        let near = self.names.ground.sets.of_owned(set, words).nearest(&named.name)?;
+        let near = self.names.ground.looked.sets.of_owned(set, words).nearest(&named.name)?;
         let (near, slot) = match standing(&near.written) {
             Some(slot) => (near, slot),
             // What has been taken away since is not meant.
