@@ -31,7 +31,9 @@ register
   declare   Add the declaration of a point
   attach    Tie a callback or a partial to a point
   detach    Take an attachment away, also one of a layer below
-  place     Put points into a template, beside an element
+  place     Put points into a template, beside an element or into a block
+  fill      Put content into a region, area, menu or page of the preview
+  rename    A point, callback, input or template, everywhere in this theme
 
 check
   check     Every finding, with place, reason and mend
@@ -71,6 +73,10 @@ pub enum Command {
     Detach(DetachArgs),
     /// Put points into a template, beside the one element that a selector finds
     Place(PlaceArgs),
+    /// Put content into a region, area, menu or page of the preview; move it, take it away
+    Fill(FillArgs),
+    /// Give a point, callback, input or template another name, everywhere in this theme
+    Rename(RenameArgs),
     /// Every finding, with place, reason and mend
     Check(CheckArgs),
     /// Why a point or callback does, or does not, show up: the chain link by link
@@ -179,15 +185,18 @@ pub struct AttachArgs {
 }
 
 #[derive(Debug, Args)]
-#[command(group = ArgGroup::new("position").required(true).args(["before", "after", "inside"]))]
+#[command(group = ArgGroup::new("position").args(["before", "after", "inside", "instead"]))]
 pub struct PlaceArgs {
-    /// The points
-    #[arg(required = true, value_name = "ADDRESS")]
+    /// The points; behind a single one, what it is given, as in days=2
+    #[arg(required = true, value_name = "ADDRESS|ARG=VALUE")]
     pub addresses: Vec<String>,
     /// The template, below markup/
     #[arg(long = "in", value_name = "TEMPLATE")]
     pub template: String,
-    /// Right before the element that fits: a tag, #id, .class, or several with blanks
+    /// Into this block, at its end where no element is named; one that the template lacks is opened
+    #[arg(long, value_name = "B")]
+    pub block: Option<String>,
+    /// Right before the one element that fits this CSS selector: tag, #id, .class, [attribute], `a b`, `a > b`
     #[arg(long, value_name = "SELECTOR")]
     pub before: Option<String>,
     /// Right after the element that fits
@@ -196,16 +205,62 @@ pub struct PlaceArgs {
     /// As the last child of the element that fits
     #[arg(long, value_name = "SELECTOR")]
     pub inside: Option<String>,
+    /// In the place of all that the element holds which fits
+    #[arg(long, value_name = "SELECTOR")]
+    pub instead: Option<String>,
+    /// Show the element around it only where something fills it
+    #[arg(long)]
+    pub guard: bool,
+    #[command(flatten)]
+    pub edit: EditArgs,
+}
+
+#[derive(Debug, Args)]
+pub struct RenameArgs {
+    /// A point, as in region:aside; a callback, as in notes.js#today; an input, as in partial:note.heading; a template
+    pub from: String,
+    /// Its new name
+    pub to: String,
+    #[command(flatten)]
+    pub edit: EditArgs,
+}
+
+#[derive(Clone, Debug, Args)]
+pub struct FillArgs {
+    /// A region, area, menu or option, or `sections`
+    pub address: String,
+    /// A component with its inputs, as in piece:note text=Boots; the entries of a menu, as in Logbook=/log/, or one
+    /// of the site's menus; the value of an option
+    #[arg(value_name = "ITEM [KEY=VALUE …]", conflicts_with_all = ["move", "remove"])]
+    pub items: Vec<String>,
+    /// Where it comes, counted from 1; 2.1 is the first thing that the second one holds
+    #[arg(long, value_name = "N")]
+    pub at: Option<String>,
+    /// Move what stands at FROM to TO
+    #[arg(long, num_args = 2, value_names = ["FROM", "TO"], conflicts_with = "remove")]
+    pub r#move: Option<Vec<String>>,
+    /// Take away what stands there
+    #[arg(long, value_name = "N")]
+    pub remove: Option<String>,
+    /// What the component offers under this label
+    #[arg(long, value_name = "LABEL")]
+    pub offer: Option<String>,
+    /// The page whose sections are meant
+    #[arg(long, value_name = "PATH")]
+    pub page: Option<String>,
     #[command(flatten)]
     pub edit: EditArgs,
 }
 
 /// What every command that changes files takes.
-#[derive(Debug, Args)]
+#[derive(Clone, Debug, Args)]
 pub struct EditArgs {
     /// Show the difference, write nothing
     #[arg(long)]
     pub dry_run: bool,
+    /// How to print
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
 }
 
 #[derive(Debug, Args)]
@@ -228,8 +283,9 @@ pub struct CheckArgs {
     /// How to print
     #[arg(long, value_enum, default_value_t)]
     pub format: Report,
-    #[command(flatten)]
-    pub edit: EditArgs,
+    /// Show the difference, write nothing
+    #[arg(long)]
+    pub dry_run: bool,
 }
 
 /// How to print findings.

@@ -4,11 +4,13 @@
 
 mod args;
 mod commands;
+mod given;
 mod output;
 mod progress;
 mod site_folder;
 mod watch;
 mod workshop;
+mod writing;
 
 use std::io::ErrorKind;
 use std::process::ExitCode;

@@ -1,21 +1,17 @@
 //! What most commands begin and end with: a theme that is open, and changes that are written.
 
-use std::io::Write;
-use std::ops::Range;
-
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
 use truehook_core::address::Address;
-use truehook_core::edit::{self, JOURNAL, Left, Lock, Plan};
+use truehook_core::edit::{self, JOURNAL, Left, Lock};
 use truehook_core::link::Registry;
 use truehook_core::names::{hint, nearest};
 use truehook_core::read::{DiskFiles, Project};
-use truehook_core::rules::{self, Finding, FoundPlace, Level};
+use truehook_core::rules;
 use truehook_stage::Stage;
 use truehook_stage::workers::{Program, Setup, Workers};
 
 use crate::Outcome;
-use crate::args::EditArgs;
 use crate::output;
 
 /// The theme's folder: the one that was named, else the nearest upwards with a manifest.
@@ -33,14 +29,6 @@ pub fn find_theme(named: Option<&Utf8Path>) -> Result<Utf8PathBuf> {
              and truehook demo shows some"
         ),
     }
-}
-
-/// Opens a theme that is about to be written: nobody else writes in the meantime. Where it is only to be looked at
-/// what would be written, that needs no lock.
-pub fn open_to_edit(theme: Option<&Utf8Path>, args: &EditArgs) -> Result<(Registry, Option<Lock>)> {
-    let folder = find_theme(theme)?;
-    let lock = if args.dry_run { None } else { Some(lock(&folder)?) };
-    Ok((open(&folder)?, lock))
 }
 
 /// Locks a theme, and finishes what a command that was ended had begun there.
@@ -172,89 +160,4 @@ pub fn first_page(stage: &Stage) -> Result<String> {
     let own = || pages.iter().filter(|page| !page.sample);
     let front = own().find(|page| page.path == "/").or(own().next()).or(pages.first());
     front.map(|page| page.path.clone()).context("there is no page to fire it on")
-}
-
-/// Writes a plan, or only shows it, and says what the chain of some points still lacks. Nothing is
-/// written where the change itself would not do.
-pub fn carry_out(registry: &Registry, plan: &Plan, points: &[Address], lock: Option<Lock>) -> Result<()> {
-    let project = &registry.project();
-    let changes = plan.changes(project)?;
-    let after = Registry::new(edit::preview(&DiskFiles, project, &changes)?);
-    let before = rules::check(registry).findings;
-    let checked = rules::check(&after).findings;
-    let written = written(project, plan);
-    let spoils = |finding: &&Finding| {
-        spoils(after.project(), finding, &written) && !before.iter().any(|known| is_same(known, finding))
-    };
-    if let Some(bad) = checked.iter().find(spoils) {
-        bail!("{}; nothing was written", bad.message);
-    }
-    let mut out = anstream::stdout().lock();
-    match lock {
-        None => output::diff::write(&mut out, &changes)?,
-        Some(mut lock) => {
-            edit::write_all(&mut lock, &changes)?;
-            output::diff::write_added(&mut out, &changes)?;
-        }
-    }
-    for text in next_steps(&checked, &before, points) {
-        writeln!(out, "{}next:{} {text}", output::style::NEXT.render(), output::style::NEXT.render_reset())?;
-    }
-    Ok(())
-}
-
-/// What the chain of some points still lacks, and what has become wrong elsewhere.
-fn next_steps(findings: &[Finding], before: &[Finding], points: &[Address]) -> Vec<String> {
-    let about = |finding: &&Finding| {
-        let named = points.iter().any(|point| finding.point.as_deref() == Some(&point.to_string()));
-        named || !before.iter().any(|known| is_same(known, finding))
-    };
-    let serious = findings.iter().filter(|finding| finding.level > Level::Note).filter(about);
-    let mut steps: Vec<String> = Vec::new();
-    for finding in serious {
-        let step = finding.mend.as_ref().map_or_else(|| finding.message.clone(), |mend| mend.text.clone());
-        if !steps.contains(&step) {
-            steps.push(step);
-        }
-    }
-    steps
-}
-
-/// The bytes that a plan writes, in the files as they are then.
-fn written(project: &Project, plan: &Plan) -> Vec<(Utf8PathBuf, Range<usize>)> {
-    let mut edits: Vec<_> = plan.edits.iter().collect();
-    edits.sort_by_key(|edit| (edit.file, edit.span));
-    let mut found: Vec<(Utf8PathBuf, Range<usize>)> = Vec::new();
-    // How much longer the file has become so far.
-    let mut longer = 0isize;
-    let mut last = None;
-    for edit in edits {
-        if last.replace(edit.file) != Some(edit.file) {
-            longer = 0;
-        }
-        let start = edit.span.range().start.saturating_add_signed(longer);
-        found.push((project.path_of(edit.file), start..start + edit.new.len()));
-        longer += edit.new.len() as isize - edit.span.range().len() as isize;
-    }
-    let root = &project.layer(project.top()).root;
-    found.extend(plan.created.iter().map(|(path, _)| (root.join(path), 0..usize::MAX)));
-    found
-}
-
-/// Is this finding a fault of what was just written, rather than something that is still to come, or that only
-/// comes to light by it?
-fn spoils(after: &Project, finding: &Finding, written: &[(Utf8PathBuf, Range<usize>)]) -> bool {
-    let is_written = |place: &FoundPlace| {
-        let (span, path) = (place.span.range(), after.path_of(place.file));
-        written.iter().any(|(file, range)| *file == path && span.start < range.end && range.start < span.end.max(1))
-    };
-    let here = match finding.rule.ends_with("-cycle") || finding.rule == "repeated-placement" {
-        true => finding.places.iter().any(is_written),
-        false => finding.places.first().is_none_or(is_written),
-    };
-    here && finding.level > Level::Note && rules::rule(finding.rule).is_none_or(|rule| !rule.awaited)
-}
-
-fn is_same(a: &Finding, b: &Finding) -> bool {
-    (a.rule, &a.message) == (b.rule, &b.message)
 }

@@ -71,7 +71,7 @@ fn best(
     let several = (mends.len() > 1).then_some(mends);
     for some in several.into_iter().chain(singles) {
         let edits = some.iter().flat_map(|mend| mend.edits.clone()).collect();
-        let plan = Plan { edits, created: Vec::new() };
+        let plan = Plan::of(edits);
         let new = joined(changes, plan.changes(registry.project())?);
         let project = preview(files, registry.project(), &new).map_err(|error| EditError::new(error.to_string()))?;
         let after = Registry::new(project);

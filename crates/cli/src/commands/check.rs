@@ -37,7 +37,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
     for folder in &folders {
         let begun = Instant::now();
         let _progress = progress::after_a_second(&format!("checking {folder}"));
-        let lock = if args.fix && !args.edit.dry_run { Some(workshop::lock(folder)?) } else { None };
+        let lock = if args.fix && !args.dry_run { Some(workshop::lock(folder)?) } else { None };
         let mut registry = workshop::open_to_check(folder)?;
         if args.fix {
             registry = fix(&mut out, registry, args, lock)?;
@@ -69,7 +69,7 @@ fn fix(out: &mut impl Write, registry: Registry, args: &CheckArgs, lock: Option<
     }
     if text {
         let (found, files) = (mended.count, mended.changes.len());
-        let verb = if args.edit.dry_run { "can be mended" } else { "mended" };
+        let verb = if args.dry_run { "can be mended" } else { "mended" };
         match found {
             0 => writeln!(out, "nothing that can be mended without asking\n")?,
             _ => writeln!(out, "{} {verb} in {}\n", count(found, "finding"), count(files, "file"))?,

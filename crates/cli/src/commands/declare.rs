@@ -8,18 +8,10 @@ use truehook_core::edit::declare;
 use crate::Outcome;
 use crate::args::DeclareArgs;
 use crate::workshop;
+use crate::writing::{self, Work};
 
 pub fn run(theme: Option<&Utf8Path>, args: &DeclareArgs) -> Result<Outcome> {
     let address = workshop::address(&args.address)?;
-    let (registry, lock) = workshop::open_to_edit(theme, &args.edit)?;
-    if workshop::is_blind(&registry) {
-        return Ok(Outcome::Findings);
-    }
-    let top = registry.project().top();
-    let own = registry.point(address).and_then(|point| point.declared.iter().find(|declared| declared.layer == top));
-    if own.is_some() && address.kind != Kind::Template {
-        bail!("{address} is declared in this theme already; truehook show {address}");
-    }
     let mut keys = Vec::new();
     for (key, value) in [("label", &args.label), ("about", &args.about)] {
         keys.extend(value.iter().map(|value| (key.to_string(), quote(value))));
@@ -30,9 +22,23 @@ pub fn run(theme: Option<&Utf8Path>, args: &DeclareArgs) -> Result<Outcome> {
         };
         keys.push((key.to_string(), value.to_string()));
     }
-    let plan = declare::declare(&registry, address, &keys)?;
-    workshop::carry_out(&registry, &plan, &[address], lock)?;
-    Ok(Outcome::Clean)
+    writing::edit(theme, &args.edit, |registry| {
+        let top = registry.project().top();
+        let declared = registry.point(address).map(|point| point.declared.as_slice()).unwrap_or_default();
+        let stands = declared.iter().any(|declared| declared.layer == top);
+        if stands && keys.is_empty() && address.kind != Kind::Template {
+            bail!(
+                "{address} is declared in this theme already; KEY=VALUE changes that, KEY= takes a key away, and truehook \
+                 show {address} tells what there is"
+            );
+        }
+        if !stands && let Some((key, _)) = keys.iter().find(|(_, value)| value.is_empty()) {
+            bail!(
+                "{address} is not declared in this theme, so there is no `{key}` to take away; truehook show {address}"
+            );
+        }
+        Ok(Work::new(declare::declare(registry, address, &keys)?, vec![address]))
+    })
 }
 
 /// A label is a string, even where it looks like a number.

@@ -10,14 +10,15 @@ use truehook_core::names::{hint, nearest};
 use crate::Outcome;
 use crate::args::DetachArgs;
 use crate::workshop;
+use crate::writing::{self, Work};
 
 pub fn run(theme: Option<&Utf8Path>, args: &DetachArgs) -> Result<Outcome> {
-    let (registry, lock) = workshop::open_to_edit(theme, &args.edit)?;
-    if workshop::is_blind(&registry) {
-        return Ok(Outcome::Findings);
-    }
-    let address = workshop::declared(&registry, &args.address)?;
-    let slot = attached(&registry, address, &args.callback)?;
+    writing::edit(theme, &args.edit, |registry| plan(registry, args))
+}
+
+fn plan(registry: &Registry, args: &DetachArgs) -> Result<Work> {
+    let address = workshop::declared(registry, &args.address)?;
+    let slot = attached(registry, address, &args.callback)?;
     let top = registry.project().top();
     let mut plan = Plan::default();
     plan.edits.push(match slot.layer == top {
@@ -26,12 +27,11 @@ pub fn run(theme: Option<&Utf8Path>, args: &DetachArgs) -> Result<Outcome> {
             "{} seals {} ({}), so that layers above leave it alone",
             registry.project().layer(slot.layer).name,
             args.callback,
-            shown(&registry, slot.place)
+            shown(registry, slot.place)
         ),
         false => manifest::detach(registry.project(), &address.to_string(), &registry.first_name(slot))?,
     });
-    workshop::carry_out(&registry, &plan, &[address], lock)?;
-    Ok(Outcome::Clean)
+    Ok(Work::new(plan, vec![address]))
 }
 
 /// The attachment of that name, as it is called in this theme.

@@ -9,13 +9,12 @@ use serde::Serialize;
 use serde_json::Value;
 use truehook_core::address::Kind;
 use truehook_core::link::{MENU_ARGUMENTS, Point};
-use truehook_core::names::{hint, nearest};
-use truehook_core::schema::misfit;
 use truehook_core::view::VERSION;
 use truehook_stage::{Output, Stage};
 
 use crate::Outcome;
 use crate::args::{FireArgs, Format};
+use crate::given;
 use crate::output::{self, failures, steps};
 use crate::workshop;
 
@@ -75,27 +74,15 @@ pub fn run(theme: Option<&Utf8Path>, args: &FireArgs) -> Result<Outcome> {
 
 /// The arguments as they were typed, each as what it is declared to be.
 fn arguments(point: &Point, typed: &[String]) -> Result<Vec<(String, Value)>> {
-    let mut given: Vec<(String, Value)> = Vec::new();
     let address = point.address;
-    for pair in typed {
-        let Some((name, text)) = pair.split_once('=') else { bail!("`{pair}` is no ARG=VALUE, as in days=2") };
-        let declared = point.passed().iter().find(|input| input.field.name == *name).map(|input| &input.field.schema);
-        let schema = match (declared, name, address.kind) {
-            (Some(schema), _, _) => Some(schema),
-            (None, "value", Kind::Filter) => point.schema(),
-            (None, name, Kind::Menu) if MENU_ARGUMENTS.contains(&name) => None,
-            _ => {
-                let known = point.passed().iter().map(|input| input.field.name.as_str());
-                let near = nearest(name, known.chain((address.kind == Kind::Filter).then_some("value")));
-                bail!("{address} takes no `{name}`{}; truehook show {address}", hint(&near));
-            }
-        };
-        let value = typed_value(text, schema);
-        if let Some(wrong) = schema.and_then(|schema| misfit(schema, &value)) {
-            bail!("`{name}` does not fit: {}", wrong.message);
-        }
-        given.push((name.to_string(), value));
+    let mut also: Vec<(&str, Option<&Value>)> = Vec::new();
+    match address.kind {
+        Kind::Filter => also.push(("value", point.schema())),
+        Kind::Menu => also.extend(MENU_ARGUMENTS.iter().map(|name| (*name, None))),
+        _ => {}
     }
+    let typed: Vec<&str> = typed.iter().map(String::as_str).collect();
+    let given = given::to_point(point, &typed, &also)?;
     if address.kind == Kind::Filter && !given.iter().any(|(name, _)| name == "value") {
         bail!("a filter needs something to filter: truehook fire {address} value=…");
     }
@@ -106,13 +93,4 @@ fn arguments(point: &Point, typed: &[String]) -> Result<Vec<(String, Value)>> {
         bail!("{address} needs `{}`: truehook fire {address} {}=…", input.field.name, input.field.name);
     }
     Ok(given)
-}
-
-/// A value as it was typed: a text where one belongs there, else JSON where it is some.
-fn typed_value(text: &str, schema: Option<&Value>) -> Value {
-    let word = schema.and_then(|schema| schema.get("type")?.as_str());
-    if matches!(word, Some("string" | "markup")) {
-        return Value::from(text);
-    }
-    serde_json::from_str(text).unwrap_or_else(|_| Value::from(text))
 }

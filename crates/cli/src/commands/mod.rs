@@ -7,10 +7,12 @@ mod demo;
 mod detach;
 mod emit;
 mod explain;
+mod fill;
 mod fire;
 mod list;
 mod new;
 mod place;
+mod rename;
 mod render;
 mod show;
 mod trace;
@@ -31,6 +33,8 @@ pub fn run(arguments: Arguments) -> Result<Outcome> {
         Command::Attach(args) => attach::run(theme, &args),
         Command::Detach(args) => detach::run(theme, &args),
         Command::Place(args) => place::run(theme, &args),
+        Command::Fill(args) => fill::run(theme, &args),
+        Command::Rename(args) => rename::run(theme, &args),
         Command::Check(args) => check::run(theme, &args),
         Command::Why(args) => why::run(theme, &args),
         Command::Explain(args) => explain::run(theme, &args),

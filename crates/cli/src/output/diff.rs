@@ -12,10 +12,11 @@ use super::style;
 pub fn write(out: &mut impl Write, changes: &[Change]) -> Result<()> {
     for change in changes {
         let before = String::from_utf8_lossy(change.before.as_deref().unwrap_or_default());
-        let after = String::from_utf8_lossy(&change.after);
+        let after = String::from_utf8_lossy(change.after.as_deref().unwrap_or_default());
         let diff = TextDiff::from_lines(before.as_ref(), after.as_ref());
-        let old = if change.before.is_some() { change.shown.as_str() } else { "/dev/null" };
-        for line in diff.unified_diff().context_radius(2).header(old, &change.shown).to_string().lines() {
+        let name = |bytes: &Option<Vec<u8>>| if bytes.is_some() { change.shown.as_str() } else { "/dev/null" };
+        let (old, new) = (name(&change.before), name(&change.after));
+        for line in diff.unified_diff().context_radius(2).header(old, new).to_string().lines() {
             let style = match line.chars().next() {
                 Some('+') => style::NEXT,
                 Some('-') => style::GONE,
@@ -31,12 +32,20 @@ pub fn write(out: &mut impl Write, changes: &[Change]) -> Result<()> {
 pub fn write_added(out: &mut impl Write, changes: &[Change]) -> Result<()> {
     for change in changes {
         let before = String::from_utf8_lossy(change.before.as_deref().unwrap_or_default());
-        let after = String::from_utf8_lossy(&change.after);
+        let after = String::from_utf8_lossy(change.after.as_deref().unwrap_or_default());
         let diff = TextDiff::from_lines(before.as_ref(), after.as_ref());
         let lines: Vec<_> = diff.iter_all_changes().filter(|line| line.tag() != ChangeTag::Equal).collect();
         let first = diff.iter_all_changes().position(|line| line.tag() != ChangeTag::Equal).unwrap_or(0);
-        let new = if change.before.is_none() { "  (new)".to_string() } else { format!(":{}", first + 1) };
-        writeln!(out, "{}{new}", change.shown)?;
+        let what = match (&change.before, &change.after) {
+            (None, _) => "  (new)".to_string(),
+            // What it held can be read in the version before, and need not scroll by here.
+            (_, None) => {
+                writeln!(out, "{}  (taken away)", change.shown)?;
+                continue;
+            }
+            _ => format!(":{}", first + 1),
+        };
+        writeln!(out, "{}{what}", change.shown)?;
         for line in lines {
             let (mark, style) = match line.tag() {
                 ChangeTag::Delete => ('-', style::GONE),

@@ -10,7 +10,8 @@ use crate::scan::{CallRef, Prefix};
 use crate::source::At;
 
 /// Declares a point in the checked theme, with what it needs to exist, as far as that isn't there yet. Keys come
-/// as they are to stand in the manifest: `label`, `inputs.days.type`.
+/// as they are to stand in the manifest: `label`, `inputs.days.type`. Where the theme declares it already, these keys
+/// of it are set, and those without a value taken away.
 ///
 /// # Errors
 /// Where the manifest or a module can't be edited, or a key is none.
@@ -52,7 +53,12 @@ pub fn declare(registry: &Registry, address: Address, keys: &[(String, String)])
             create(registry, &mut plan, Utf8PathBuf::from("media").join(file), text);
         }
     }
-    plan.edits.push(manifest::declare(registry.project(), address, &keys)?);
+    let top = registry.project().top();
+    let own = registry.point(address).and_then(|point| point.declared.iter().find(|declared| declared.layer == top));
+    match own {
+        None => plan.edits.push(manifest::declare(registry.project(), address, &keys)?),
+        Some(own) => plan.edits.extend(manifest::change(registry.project(), own.place.file, address, &keys)?),
+    }
     Ok(plan)
 }
 

@@ -2,7 +2,7 @@
 
 use toml::de::{DeTable, DeValue};
 
-use super::{EditError, line_end, with_line_ends_of};
+use super::{EditError, line_end, tree, with_line_ends_of};
 use crate::address::Address;
 use crate::read::{FileKind, Project};
 use crate::source::{Edit, FileId, Span};
@@ -39,15 +39,62 @@ pub fn declare(project: &Project, address: Address, keys: &[(String, String)]) -
         None => vec![address.kind.word()],
     };
     for (key, value) in keys {
-        if !key
-            .split('.')
-            .all(|part| !part.is_empty() && part.chars().all(|c| c.is_ascii_alphanumeric() || "-_".contains(c)))
-        {
+        if !key.split('.').all(is_bare_key) {
             return Err(EditError::new(format!("`{key}` is not a key")));
         }
         table.push_str(&format!("{key} = {}\n", toml_value(value)));
     }
     add(project, &table, |block| block.name.iter().map(String::as_str).take(like.len()).eq(like.iter().copied()))
+}
+
+/// The edits that set keys of a declaration which stands in the checked theme, and leave the others; a key without a
+/// value is taken away.
+///
+/// # Errors
+/// Where the manifest can't be edited, a key is none, or one that is to go isn't there.
+pub fn change(
+    project: &Project,
+    file: FileId,
+    address: Address,
+    keys: &[(String, String)],
+) -> Result<Vec<Edit>, EditError> {
+    let path: Vec<String> = match address.inner() {
+        Some((section, own)) => {
+            vec!["section".into(), section.name.to_string(), "piece".into(), own.to_string()]
+        }
+        None => vec![address.kind.to_string(), address.name.to_string()],
+    };
+    let edits = tree::edits(file, project.file(file).text(), |document| {
+        let Some(table) = tree::find(document, &path) else {
+            return Err(EditError::new(format!("{address} is declared there in a form that commands don't change")));
+        };
+        for (key, value) in keys {
+            let steps: Vec<&str> = key.split('.').collect();
+            if !steps.iter().all(|step| is_bare_key(step)) {
+                return Err(EditError::new(format!("`{key}` is not a key")));
+            }
+            if !value.is_empty() {
+                tree::set(table, &steps, tree::value(&toml_value(value))?)?;
+            } else if !tree::unset(table, &steps) {
+                let known: Vec<String> = table.iter().map(|(key, _)| key.to_string()).collect();
+                let near = crate::names::nearest(key, known.iter().map(String::as_str)).map(str::to_string);
+                let there = match known.is_empty() {
+                    true => "it has none".to_string(),
+                    false => format!("it has {}", known.join(", ")),
+                };
+                return Err(EditError::new(format!(
+                    "{address} has no key `{key}`{}; {there}",
+                    crate::names::hint(&near)
+                )));
+            }
+        }
+        Ok(())
+    });
+    edits.map_err(|error| EditError::new(format!("{}: {error}", project.shown(file))))
+}
+
+fn is_bare_key(text: &str) -> bool {
+    !text.is_empty() && text.chars().all(|c| c.is_ascii_alphanumeric() || "-_".contains(c))
 }
 
 /// The edit that adds something to what the table of a script or style needs.
@@ -141,10 +188,14 @@ fn toml_value(text: &str) -> String {
     let is_value = errors.is_empty() && table.get_ref().len() == 1 && !text.trim().is_empty() && !text.contains('\n');
     match is_value {
         true => text.trim().to_string(),
-        // Markup is read more easily without strokes before its quotes.
-        false if text.contains(['"', '\\']) && !text.chars().any(|c| c == '\'' || c.is_control()) => {
-            format!("'{text}'")
-        }
+        false => string(text),
+    }
+}
+
+/// A string as TOML writes it. Markup is read more easily without strokes before its quotes.
+pub(super) fn string(text: &str) -> String {
+    match text.contains(['"', '\\']) && !text.chars().any(|c| c == '\'' || c.is_control()) {
+        true => format!("'{text}'"),
         false => quoted(text),
     }
 }

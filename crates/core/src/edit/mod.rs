@@ -1,12 +1,20 @@
 //! Changes to files: splices of byte ranges, worked out as data and written all or none. Whatever a
 //! splice does not touch stays as it is: comments, order, line ends, a byte order mark.
 
+mod blocks;
 pub mod declare;
 mod elements;
+pub mod fill;
+mod guard;
+mod lists;
 pub mod manifest;
 pub mod module;
+pub mod rename;
+mod selector;
 pub mod suggest;
 pub mod template;
+mod tree;
+mod words;
 mod write;
 
 use std::collections::BTreeMap;
@@ -16,7 +24,8 @@ use camino::Utf8PathBuf;
 use crate::read::{Content, Files, MemoryFiles, OverlayFiles, Project};
 use crate::source::{Edit, FileId};
 
-pub use elements::{Position, Selector};
+pub use elements::Position;
+pub use selector::Selector;
 pub use write::{Disk, JOURNAL, Left, Lock, RealDisk, WriteError, is_locked_here, save, settle, write_all, write_on};
 
 /// Why a change can't be made.
@@ -40,8 +49,8 @@ pub struct Change {
     pub shown: String,
     /// Its bytes before; nothing where it is new.
     pub before: Option<Vec<u8>>,
-    /// Its bytes after.
-    pub after: Vec<u8>,
+    /// Its bytes after; nothing where it goes.
+    pub after: Option<Vec<u8>>,
 }
 
 /// Changes to several files, not written yet.
@@ -51,9 +60,23 @@ pub struct Plan {
     pub edits: Vec<Edit>,
     /// New files of the checked theme: their paths below its folder, and their texts.
     pub created: Vec<(Utf8PathBuf, String)>,
+    /// Files that go.
+    pub removed: Vec<FileId>,
 }
 
 impl Plan {
+    /// A plan of nothing but splices.
+    pub fn of(edits: Vec<Edit>) -> Plan {
+        Plan { edits, ..Plan::default() }
+    }
+
+    /// Joins what another plan does to this one.
+    pub fn join(&mut self, other: Plan) {
+        self.edits.extend(other.edits);
+        self.created.extend(other.created);
+        self.removed.extend(other.removed);
+    }
+
     /// The changes that this comes to, in the order of the files' paths.
     ///
     /// # Errors
@@ -62,6 +85,9 @@ impl Plan {
         let mut by_file: BTreeMap<FileId, Vec<&Edit>> = BTreeMap::new();
         for edit in &self.edits {
             by_file.entry(edit.file).or_default().push(edit);
+        }
+        for file in &self.removed {
+            by_file.entry(*file).or_default();
         }
         let mut changes = Vec::new();
         for (file, edits) in by_file {
@@ -73,17 +99,18 @@ impl Plan {
                 return Err(EditError::new(format!("{} is no text that can be edited", project.shown(file))));
             };
             let bytes = |text: &str| format!("{}{text}", if *mark { "\u{feff}" } else { "" }).into_bytes();
+            let goes = self.removed.contains(&file);
             changes.push(Change {
                 path: project.path_of(file),
                 shown: project.shown(file),
                 before: Some(bytes(text)),
-                after: bytes(&splice(text, &edits)),
+                after: (!goes).then(|| bytes(&splice(text, &edits))),
             });
         }
         let root = &project.layer(project.top()).root;
         for (path, text) in &self.created {
             let (shown, path) = (path.to_string(), root.join(path));
-            changes.push(Change { path, shown, before: None, after: text.clone().into_bytes() });
+            changes.push(Change { path, shown, before: None, after: Some(text.clone().into_bytes()) });
         }
         changes.sort_by(|a, b| a.path.cmp(&b.path));
         Ok(changes)
@@ -95,11 +122,14 @@ impl Plan {
 /// # Errors
 /// Where the theme can't be opened any more.
 pub fn preview(files: &dyn Files, project: &Project, changes: &[Change]) -> Result<Project, crate::read::OpenError> {
-    let mut over = MemoryFiles::new();
+    let mut laid = OverlayFiles { below: files, over: MemoryFiles::new(), gone: Vec::new() };
     for change in changes {
-        over.insert(change.path.clone(), change.after.clone());
+        match &change.after {
+            Some(bytes) => laid.over.insert(change.path.clone(), bytes.clone()),
+            None => laid.gone.push(change.path.clone()),
+        }
     }
-    Project::open(&OverlayFiles { below: files, over }, &project.layer(project.top()).root)
+    Project::open(&laid, &project.layer(project.top()).root)
 }
 
 /// Makes the edits of one text. They must not overlap; several at one place come in their order.

@@ -7,7 +7,6 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::elements::elements;
 use crate::address::Address;
 use crate::link::{Registry, Renderer};
-use crate::scan::html_alone;
 use crate::source::FileId;
 
 /// Elements that placements go into, those that say most of what they are for first.
@@ -63,8 +62,7 @@ impl<'r> Places<'r> {
 
     fn alone(&self, file: FileId) -> Option<Vec<&'static str>> {
         let look = || {
-            let html = html_alone(self.registry.project().file(file).text())?;
-            let elements = elements(&html);
+            let elements = elements(self.registry.project().file(file).text())?;
             let alone = |name: &&str| {
                 let mut found = elements.iter().filter(|element| element.name == *name);
                 found.next().is_some_and(|element| element.close.is_some()) && found.next().is_none()

@@ -185,6 +185,16 @@ pub enum Outcome {
     Unknown,
 }
 
+impl Outcome {
+    /// What it leads to, where it leads somewhere.
+    pub fn target(self) -> Option<Target> {
+        match self {
+            Outcome::Found(target) => Some(target),
+            _ => None,
+        }
+    }
+}
+
 /// What a reference that leads nowhere asked for; equal ones are one finding.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Wanted {

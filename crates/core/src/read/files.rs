@@ -233,6 +233,8 @@ pub struct OverlayFiles<'f> {
     pub below: &'f dyn Files,
     /// What lies on top, by the path that [`Files::folder`] gives for the folder.
     pub over: MemoryFiles,
+    /// Files of what lies below that are not there any more.
+    pub gone: Vec<Utf8PathBuf>,
 }
 
 impl Files for OverlayFiles<'_> {
@@ -248,6 +250,7 @@ impl Files for OverlayFiles<'_> {
 
     fn list(&self, root: &Utf8Path, part: &str) -> Vec<Listed> {
         let mut found = self.below.list(root, part);
+        found.retain(|listed| !self.gone.contains(&root.join(&listed.path)));
         for listed in self.over.list(root, part) {
             match found.binary_search_by(|held| held.path.as_str().cmp(listed.path.as_str())) {
                 Ok(at) => found[at].broken = None,
@@ -260,6 +263,7 @@ impl Files for OverlayFiles<'_> {
     fn read(&self, path: &Utf8Path) -> Result<Vec<u8>, Unreadable> {
         match self.over.get(path) {
             Some(_) => self.over.read(path),
+            None if self.gone.iter().any(|gone| gone == path) => Err(Unreadable::DeadLink),
             None => self.below.read(path),
         }
     }

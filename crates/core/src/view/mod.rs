@@ -6,6 +6,7 @@ use serde::Serialize;
 
 mod assets;
 mod baseline;
+mod changes;
 mod fills;
 mod findings;
 mod points;
@@ -18,6 +19,7 @@ use crate::source::{FileId, Place, Span};
 
 pub use assets::*;
 pub use baseline::*;
+pub use changes::*;
 pub use fills::{FillView, HolderView};
 pub use findings::*;
 pub use points::*;

@@ -232,10 +232,10 @@ fn mends_remove_the_finding_and_add_none() {
         let findings = rules::check(&registry).findings;
         let edits = |finding: &rules::Finding| finding.mend.clone().filter(|mend| !mend.edits.is_empty());
         let Some(mend) = findings.iter().find_map(edits) else { continue };
-        let plan = truehook_core::edit::Plan { edits: mend.edits.clone(), created: Vec::new() };
+        let plan = truehook_core::edit::Plan::of(mend.edits.clone());
         let mut mended = files.clone();
         for change in plan.changes(registry.project()).unwrap() {
-            mended.insert(change.path, change.after);
+            mended.insert(change.path, change.after.unwrap());
         }
         let after = Registry::new(Project::open(&mended, "/site/example".into()).unwrap());
         let left: Vec<String> =

@@ -19,7 +19,7 @@ fn open(manifest: &str, markup: &str) -> Registry {
 fn after(registry: &Registry, plan: &Plan) -> String {
     let changes = plan.changes(registry.project()).unwrap();
     assert_eq!(changes.len(), 1);
-    String::from_utf8(changes[0].after.clone()).unwrap()
+    String::from_utf8(changes[0].after.clone().unwrap()).unwrap()
 }
 
 /// Is the new text the old one with one piece put in?
@@ -82,7 +82,7 @@ proptest! {
         let address = Address::new(kind, "brand-new");
         let quoted = serde_json::Value::from(label.clone()).to_string();
         let edit = declare(registry.project(), address, &[("label".into(), quoted)]).unwrap();
-        let new = after(&registry, &Plan { edits: vec![edit], created: Vec::new() });
+        let new = after(&registry, &Plan::of(vec![edit]));
         prop_assert!(is_insertion(&text, &new), "{text:?}\n{new:?}");
         prop_assert_eq!(new.contains("\r\n"), text.contains("\r\n"));
         prop_assert!(!text.contains("\r\n") || !new.replace("\r\n", "").contains('\n'));
@@ -104,7 +104,7 @@ proptest! {
             after: Vec::new(),
         };
         let edit = attach(registry.project(), &new).unwrap();
-        let new = after(&registry, &Plan { edits: vec![edit], created: Vec::new() });
+        let new = after(&registry, &Plan::of(vec![edit]));
         prop_assert!(is_insertion(&text, &new), "{text:?}\n{new:?}");
         let now = open(&new, "");
         let attachments = &now.top_manifest().unwrap().attachments;
@@ -128,7 +128,7 @@ proptest! {
         let position = [truehook_core::edit::Position::Before, truehook_core::edit::Position::After, truehook_core::edit::Position::Inside][position];
         let address: Address = "region:aside".parse().unwrap();
         let edit = template::place(&registry, file, &[address.to_string()], position, &selector, "#text").unwrap();
-        let new = after(&registry, &Plan { edits: vec![edit], created: Vec::new() });
+        let new = after(&registry, &Plan::of(vec![edit]));
         prop_assert!(is_insertion(&markup, &new), "{markup:?}\n{new:?}");
         let now = open("[theme]\nname = \"marsh\"\n", &new);
         prop_assert_eq!(now.point(address).unwrap().uses.len(), 1);

@@ -86,14 +86,17 @@ impl Theme {
             path: self.root.join(path),
             shown: path.to_string(),
             before: before.map(|text| text.as_bytes().to_vec()),
-            after: after.as_bytes().to_vec(),
+            after: Some(after.as_bytes().to_vec()),
         };
+        let gone = |path: &str, before: &str| Change { after: None, ..change(path, Some(before), "") };
         vec![
             change("truehook.toml", Some("[theme]\n"), "[theme]\nname = \"new\"\n"),
             change("points/a.toml", Some("old a\n"), "new a, and longer than before\n"),
             change("two.js", Some("old two, longer than the new one\n"), "new two\n"),
             change("link.html", Some("old real\n"), "new real\n"),
             change("markup/pieces/note.html", None, "new note\n"),
+            gone("code/lib/gone.js", "to go\n"),
+            gone("one.js", "to go, too\n"),
         ]
     }
 
@@ -117,11 +120,13 @@ impl Theme {
     }
 }
 
-const BEFORE: [(&str, &str); 5] = [
+const BEFORE: [(&str, &str); 7] = [
     ("truehook.toml", "[theme]\n"),
     ("points/a.toml", "old a\n"),
     ("two.js", "old two, longer than the new one\n"),
     ("real.html", "old real\n"),
+    ("code/lib/gone.js", "to go\n"),
+    ("one.js", "to go, too\n"),
     ("untouched.css", "a {}\n"),
 ];
 
@@ -144,6 +149,7 @@ fn what_is_written_keeps_what_is_not_changed() {
     assert_eq!(fs::metadata(theme.root.join("truehook.toml")).unwrap().mode() & 0o777, 0o640);
     assert_eq!(fs::metadata(theme.root.join("two.js")).unwrap().nlink(), 2);
     assert!(texts.keys().all(|path| !path.contains("truehook-")), "{texts:#?}");
+    assert!(texts.keys().all(|path| !path.contains("one.js") && !path.starts_with("code")), "{texts:#?}");
 }
 
 #[test]
@@ -211,6 +217,9 @@ fn a_save_in_between_is_kept() {
             RealDisk.take_after(path, model)
         }
         fn name(&self, from: &Utf8Path, to: &Utf8Path) -> io::Result<()> {
+            if self.saves.borrow_mut().take_if(|path| *path == from).is_some() {
+                fs::write(from, self.saved)?;
+            }
             RealDisk.name(from, to)
         }
         fn remove(&self, path: &Utf8Path) -> io::Result<()> {
@@ -221,7 +230,9 @@ fn a_save_in_between_is_kept() {
         }
     }
     // Text or not, it is theirs.
-    let saves: [(&str, &[u8]); 4] = [
+    let saves: [(&str, &[u8]); 6] = [
+        ("one.js", b"a person's\n"),
+        ("code/lib/gone.js", b"\xff\xfe in another encoding\n"),
         ("truehook.toml", b"a person's\n"),
         ("points/a.toml", b"a person's\n"),
         ("real.html", b"a person's\n"),

@@ -87,7 +87,7 @@ fn open(setup: &Setup, watch: &Arc<Watch>) -> Result<(Stage, u64), String> {
     for (path, text) in &setup.over {
         over.insert(path.clone(), text.as_str());
     }
-    let files = OverlayFiles { below: &DiskFiles, over };
+    let files = OverlayFiles { below: &DiskFiles, over, gone: Vec::new() };
     let project = Project::open_without_pages(&files, &setup.theme).map_err(|error| error.to_string())?;
     let print = print(&project);
     let theme = Theme::watched(Arc::new(Registry::for_rendering(project, &files)), watch.clone());

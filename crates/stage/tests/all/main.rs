@@ -3,6 +3,7 @@
 mod agreement;
 mod assets;
 mod begun;
+mod changed;
 mod contained;
 mod corpus;
 mod escaping;

@@ -18,8 +18,8 @@ pub struct Entry {
     pub shown: String,
     /// Its text before; nothing where it is new.
     pub before: Option<String>,
-    /// Its text after.
-    pub after: String,
+    /// Its text after; nothing where it goes.
+    pub after: Option<String>,
     /// Is it written in its place, since it has other names or another owner?
     pub in_place: bool,
 }
@@ -45,10 +45,8 @@ impl Entry {
 
     /// Puts the new text beside the file.
     pub fn prepare(&self, disk: &dyn Disk) -> io::Result<()> {
-        if self.in_place {
-            return Ok(());
-        }
-        disk.write(&self.beside(), &self.after)?;
+        let Some(after) = self.after.as_ref().filter(|_| !self.in_place) else { return Ok(()) };
+        disk.write(&self.beside(), after)?;
         match self.before {
             Some(_) => disk.take_after(&self.beside(), &self.path),
             None => Ok(()),
@@ -64,8 +62,9 @@ impl Entry {
                 _ => self.failed(error),
             });
         };
+        let Some(after) = &self.after else { return self.take_away(disk, before) };
         if self.in_place {
-            return self.overwrite(disk, before, &self.after);
+            return self.overwrite(disk, before, after);
         }
         let exchanged = disk.exchange(&beside, &self.path).map_err(|error| self.failed(error))?;
         // Whatever came out that isn't what had been read, a text or not, is somebody's.
@@ -74,6 +73,29 @@ impl Entry {
             return Err(WriteError::Stale(self.shown.clone()));
         }
         Ok(())
+    }
+
+    /// Takes a file away, to where its new text would be: it goes for good when all is done.
+    fn take_away(&self, disk: &dyn Disk, before: &str) -> Result<(), WriteError> {
+        let beside = self.beside();
+        drop(disk.remove(&beside));
+        disk.name(&self.path, &beside).map_err(|error| self.failed(error))?;
+        if disk.read(&beside).as_deref() != Some(before) {
+            disk.name(&beside, &self.path).map_err(|error| self.failed(error))?;
+            return Err(WriteError::Stale(self.shown.clone()));
+        }
+        Ok(())
+    }
+
+    /// Puts a file that was taken away back in its place.
+    fn bring_back(&self, disk: &dyn Disk, before: &str) -> io::Result<()> {
+        if disk.read(&self.beside()).as_deref() != Some(before) {
+            for folder in missing_folders(self.path.parent().unwrap_or(Utf8Path::new("."))) {
+                disk.make_folder(&folder)?;
+            }
+            disk.write(&self.beside(), before)?;
+        }
+        disk.name(&self.beside(), &self.path)
     }
 
     /// Writes a file in its place, where it holds what it is to hold before.
@@ -89,15 +111,15 @@ impl Entry {
     /// neither, but nobody else has written it.
     fn is_ours(&self, disk: &dyn Disk) -> bool {
         let now = disk.read(&self.path);
-        now == self.before || now.as_ref() == Some(&self.after) || self.in_place && self.is_torn(now.as_deref())
+        now == self.before || now == self.after || self.in_place && self.is_torn(now.as_deref())
     }
 
     /// Was the file left in the middle of being overwritten?
     fn is_torn(&self, now: Option<&str>) -> bool {
-        let (Some(now), Some(before)) = (now, &self.before) else { return false };
-        let same = now.bytes().zip(self.after.bytes()).take_while(|(a, b)| a == b).count();
+        let (Some(now), Some(before), Some(after)) = (now, &self.before, &self.after) else { return false };
+        let same = now.bytes().zip(after.bytes()).take_while(|(a, b)| a == b).count();
         // What follows what is written is what was there before.
-        before.as_bytes().get(same..).is_some_and(|rest| now.as_bytes()[same..] == *rest) || same == self.after.len()
+        before.as_bytes().get(same..).is_some_and(|rest| now.as_bytes()[same..] == *rest) || same == after.len()
     }
 }
 
@@ -133,10 +155,11 @@ impl Record {
     }
 
     /// Goes on with what was begun; where somebody has written in the meantime, undoes it. True where it is finished.
-    pub fn resume(&self, disk: &dyn Disk) -> bool {
+    pub fn resume(&self, disk: &dyn Disk, theme: &Utf8Path) -> bool {
         let goes_on = self.entries.iter().all(|entry| entry.is_ours(disk)) && self.finish(disk).is_ok();
-        if !goes_on {
-            self.undo(disk);
+        match goes_on {
+            true => self.clear_out(disk, theme),
+            false => self.undo(disk),
         }
         self.clean(disk);
         goes_on
@@ -148,15 +171,16 @@ impl Record {
         }
         for entry in &self.entries {
             let now = disk.read(&entry.path);
-            if now.as_ref() == Some(&entry.after) {
-                continue;
+            match &entry.after {
+                after if now == *after => {}
+                Some(after) if entry.in_place => {
+                    entry.overwrite(disk, now.as_deref().unwrap_or_default(), after)?;
+                }
+                _ => {
+                    entry.prepare(disk).map_err(|error| entry.failed(error))?;
+                    entry.put(disk)?;
+                }
             }
-            if entry.in_place {
-                entry.overwrite(disk, now.as_deref().unwrap_or_default(), &entry.after)?;
-                continue;
-            }
-            entry.prepare(disk).map_err(|error| entry.failed(error))?;
-            entry.put(disk)?;
         }
         Ok(())
     }
@@ -165,16 +189,30 @@ impl Record {
     pub fn undo(&self, disk: &dyn Disk) {
         for entry in self.entries.iter().rev() {
             let now = disk.read(&entry.path);
-            let written = now.as_ref() == Some(&entry.after);
+            let written = now == entry.after;
             let torn = entry.in_place && now != entry.before && entry.is_torn(now.as_deref());
             let (true, now) = (written || torn, now.unwrap_or_default()) else { continue };
             // What can't be undone stays in the journal of what went wrong, and nothing better can be done.
             match &entry.before {
                 None => drop(disk.remove(&entry.path)),
+                Some(before) if entry.after.is_none() => drop(entry.bring_back(disk, before)),
                 Some(before) if entry.in_place => drop(entry.overwrite(disk, &now, before)),
-                Some(before) => {
-                    let back = Entry { before: Some(entry.after.clone()), after: before.clone(), ..entry.clone() };
+                Some(_) => {
+                    let back = Entry { before: entry.after.clone(), after: entry.before.clone(), ..entry.clone() };
                     drop(back.prepare(disk).map(|()| back.put(disk)));
+                }
+            }
+        }
+    }
+
+    /// Once all is done: takes away what files that went left behind, and the folders in which they were the last.
+    pub fn clear_out(&self, disk: &dyn Disk, theme: &Utf8Path) {
+        for entry in self.entries.iter().filter(|entry| entry.after.is_none()) {
+            drop(disk.remove(&entry.beside()));
+            let above = entry.path.ancestors().skip(1).take_while(|folder| *folder != theme);
+            for folder in above.filter(|folder| folder.exists()) {
+                if disk.remove_folder(folder).is_err() {
+                    break;
                 }
             }
         }

@@ -178,7 +178,7 @@ fn page_of(text: &str) -> Option<Page> {
 fn resume(theme: &Utf8Path, file: &mut File) -> Left {
     let Some(Page { command, record: Some(record), .. }) = read(file) else { return Left::Nothing };
     let Some(record) = record.within(theme) else { return Left::Foreign };
-    match record.resume(&RealDisk) {
+    match record.resume(&RealDisk, theme) {
         true => Left::Finished(command),
         false => Left::Undone(command),
     }

@@ -70,8 +70,9 @@ pub fn write_on(disk: &dyn Disk, lock: &mut Lock, changes: &[Change]) -> Result<
     lock.note(disk, &record).map_err(|error| system(JOURNAL, error))?;
     let outcome = carry_out(disk, &record);
     // What went wrong is undone; what went well needs no journal any more.
-    if outcome.is_err() {
-        record.undo(disk);
+    match outcome {
+        Ok(()) => record.clear_out(disk, lock.theme()),
+        Err(_) => record.undo(disk),
     }
     record.clean(disk);
     lock.forget(disk);
@@ -138,7 +139,7 @@ fn entry(theme: &Utf8Path, change: &Change) -> Result<Entry, WriteError> {
         (Some(_), Some(before)) => {
             // A link keeps leading where it leads; the file behind it changes.
             let target = change.path.canonicalize_utf8().map_err(system)?;
-            if !target.starts_with(theme) {
+            if !target.starts_with(theme) || change.after.is_none() && !is_inside(theme, &change.path) {
                 return Err(WriteError::Outside(shown));
             }
             let data = std::fs::metadata(&target).map_err(system)?;
@@ -151,8 +152,11 @@ fn entry(theme: &Utf8Path, change: &Change) -> Result<Entry, WriteError> {
             if std::fs::read(&target).map_err(system)? != *before {
                 return Err(WriteError::Stale(shown));
             }
-            let in_place = disk::has_several_names(&data) || !disk::can_be_given(&data);
-            (target, in_place)
+            match change.after {
+                // What goes is the name: a file's other names, and what a link leads to, stay.
+                None => (change.path.clone(), false),
+                Some(_) => (target, disk::has_several_names(&data) || !disk::can_be_given(&data)),
+            }
         }
     };
     let text = |bytes: &[u8]| String::from_utf8(bytes.to_vec());
@@ -162,7 +166,7 @@ fn entry(theme: &Utf8Path, change: &Change) -> Result<Entry, WriteError> {
         path: target,
         shown: change.shown.clone(),
         before,
-        after: text(&change.after).map_err(no_text)?,
+        after: change.after.as_deref().map(text).transpose().map_err(no_text)?,
         in_place,
     })
 }

@@ -105,7 +105,7 @@ proptest! {
         prop_assert!(!told.is_empty(), "{word} became {new} in {path}, and nothing was said");
         let mended = mend(&files, broken).unwrap();
         for change in &mended.changes {
-            let now = String::from_utf8(change.after.clone()).unwrap();
+            let now = String::from_utf8(change.after.clone().unwrap()).unwrap();
             prop_assert_eq!(&now, &before, "{} became {} in {}, and was mended to something else", word, new, path);
         }
         if !mended.changes.is_empty() {

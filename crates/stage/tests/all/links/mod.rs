@@ -82,7 +82,7 @@ fn unmended(theme: &Theme, broken: &Broken, registry: Registry, before: usize) -
     }
     let mut files = broken.files.clone();
     for change in &made.changes {
-        files.insert(&change.path, change.after.clone());
+        files.insert(&change.path, change.after.clone().unwrap());
     }
     let after = link(&files, theme.root);
     let left = rules::check(&after).findings.len();
