@@ -28,11 +28,14 @@ start
   demo      Write the demo themes to a folder, and walk through the main job on them
 
 register
-  declare   Add the declaration of a point
+  declare   Add the declaration of a point, or change it
+  withdraw  Take a declaration away, with what hangs on it or once that hangs elsewhere
   attach    Tie a callback or a partial to a point
   detach    Take an attachment away, also one of a layer below
+  replace   Put another callback in the place of a lower layer's
   place     Put points into a template, beside an element or into a block
   fill      Put content into a region, area, menu or page of the preview
+  adopt     Take a lower layer's template over, or bring a copy of it up to date
   rename    A point, callback, input or template, everywhere in this theme
 
 check
@@ -65,12 +68,18 @@ pub enum Command {
     Demo(DemoArgs),
     /// Begin a theme that passes every check: from a sketch of its layout, or on another theme
     New(NewArgs),
-    /// Add the declaration of a point
+    /// Add the declaration of a point, with what it needs to exist, or change one that stands
     Declare(DeclareArgs),
+    /// Take a declaration away, with what hangs on it or once that hangs elsewhere
+    Withdraw(WithdrawArgs),
     /// Tie a callback or a partial to a point; a function that isn't there yet is written as a stub
     Attach(AttachArgs),
     /// Take an attachment away, one of this theme's own or one of a layer below
     Detach(DetachArgs),
+    /// Put another callback in the place of a lower layer's
+    Replace(ReplaceArgs),
+    /// Take a lower layer's template over, or bring a copy of it up to date
+    Adopt(AdoptArgs),
     /// Put points into a template, beside the one element that a selector finds
     Place(PlaceArgs),
     /// Put content into a region, area, menu or page of the preview; move it, take it away
@@ -211,6 +220,54 @@ pub struct PlaceArgs {
     /// Show the element around it only where something fills it
     #[arg(long)]
     pub guard: bool,
+    #[command(flatten)]
+    pub edit: EditArgs,
+}
+
+#[derive(Debug, Args)]
+pub struct ReplaceArgs {
+    /// The lower layer's callback, as `show` calls it: foreshore:masthead.js#welcome
+    pub callback: String,
+    /// The one of this theme, as in masthead.js#welcome; one that isn't there yet is written, with the same parameters
+    pub with: String,
+    /// Only at this point
+    #[arg(long, value_name = "ADDRESS")]
+    pub point: Option<String>,
+    /// Write it with the text of the original, and the helpers that it needs
+    #[arg(long)]
+    pub copy: bool,
+    #[command(flatten)]
+    pub edit: EditArgs,
+}
+
+#[derive(Debug, Args)]
+#[command(group = ArgGroup::new("manner").args(["extend", "copy"]))]
+pub struct AdoptArgs {
+    /// The template, below markup/, as in layout.html
+    pub template: String,
+    /// By a template that builds on it, and leaves every page as it is
+    #[arg(long)]
+    pub extend: bool,
+    /// By a copy; one that is there already is brought up to date
+    #[arg(long)]
+    pub copy: bool,
+    /// With --extend: only this block
+    #[arg(long, value_name = "B")]
+    pub block: Option<String>,
+    #[command(flatten)]
+    pub edit: EditArgs,
+}
+
+#[derive(Debug, Args)]
+pub struct WithdrawArgs {
+    /// The point, as in region:aside
+    pub address: String,
+    /// Move what hangs on it to this point
+    #[arg(long, value_name = "ADDRESS", conflicts_with = "along")]
+    pub to: Option<String>,
+    /// Take away what hangs on it, too
+    #[arg(long)]
+    pub along: bool,
     #[command(flatten)]
     pub edit: EditArgs,
 }

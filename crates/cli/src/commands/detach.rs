@@ -3,7 +3,7 @@
 use anyhow::{Result, bail};
 use camino::Utf8Path;
 use truehook_core::address::Address;
-use truehook_core::edit::{Plan, manifest};
+use truehook_core::edit::{Plan, manifest, stubs};
 use truehook_core::link::{By, Registry, Slot};
 use truehook_core::names::{hint, nearest};
 
@@ -21,7 +21,8 @@ fn plan(registry: &Registry, args: &DetachArgs) -> Result<Work> {
     let slot = attached(registry, address, &args.callback)?;
     let top = registry.project().top();
     let mut plan = Plan::default();
-    plan.edits.push(match slot.layer == top {
+    let own = slot.layer == top;
+    plan.edits.push(match own {
         true => manifest::take_away(registry.project(), slot.place.file, registry.span(slot.place))?,
         false if slot.sealed => bail!(
             "{} seals {} ({}), so that layers above leave it alone",
@@ -31,6 +32,9 @@ fn plan(registry: &Registry, args: &DetachArgs) -> Result<Work> {
         ),
         false => manifest::detach(registry.project(), &address.to_string(), &registry.first_name(slot))?,
     });
+    if own {
+        stubs::remove_of_slot(registry, address, slot.place, &mut plan)?;
+    }
     Ok(Work::new(plan, vec![address]))
 }
 

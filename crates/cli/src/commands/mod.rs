@@ -1,5 +1,6 @@
 //! The commands, one file each.
 
+mod adopt;
 mod attach;
 pub mod check;
 mod declare;
@@ -14,9 +15,11 @@ mod new;
 mod place;
 mod rename;
 mod render;
+mod replace;
 mod show;
 mod trace;
 mod why;
+mod withdraw;
 
 use anyhow::Result;
 
@@ -35,6 +38,9 @@ pub fn run(arguments: Arguments) -> Result<Outcome> {
         Command::Place(args) => place::run(theme, &args),
         Command::Fill(args) => fill::run(theme, &args),
         Command::Rename(args) => rename::run(theme, &args),
+        Command::Withdraw(args) => withdraw::run(theme, &args),
+        Command::Replace(args) => replace::run(theme, &args),
+        Command::Adopt(args) => adopt::run(theme, &args),
         Command::Check(args) => check::run(theme, &args),
         Command::Why(args) => why::run(theme, &args),
         Command::Explain(args) => explain::run(theme, &args),

@@ -34,16 +34,12 @@ pub fn declare(registry: &Registry, address: Address, keys: &[(String, String)])
             }
             None => {
                 let path = Utf8PathBuf::from("markup").join(component_template(address));
-                create(registry, &mut plan, path, component(address, &keys));
+                let holds = keys.iter().any(|(key, value)| key == "holds" && value != "[]");
+                create(registry, &mut plan, path, component(address, &inputs_of(&keys), holds));
             }
         }
     }
-    let ending = match address.kind {
-        Kind::Style => Some(("css", format!("/* {} */\n", in_words(last_name(address))))),
-        Kind::Script => Some(("js", format!("// {}\n", in_words(last_name(address))))),
-        _ => None,
-    };
-    if let Some((ending, text)) = ending.filter(|_| known.is_none() && !dropped) {
+    if let Some((ending, text)) = of_asset(address).filter(|_| known.is_none() && !dropped) {
         if !has(&keys, "file") {
             keys.push(("file".into(), format!("{}.{ending}", address.name)));
         }
@@ -98,14 +94,21 @@ fn inputs_of(keys: &[(String, String)]) -> Vec<String> {
     found
 }
 
+/// The ending of a style's or script's file, and the text of one that was just declared.
+pub(super) fn of_asset(address: Address) -> Option<(&'static str, String)> {
+    match address.kind {
+        Kind::Style => Some(("css", format!("/* {} */\n", in_words(last_name(address))))),
+        Kind::Script => Some(("js", format!("// {}\n", in_words(last_name(address))))),
+        _ => None,
+    }
+}
+
 /// The template of a component that was just declared: it prints what it is given, and what it holds.
-fn component(address: Address, keys: &[(String, String)]) -> String {
+pub(super) fn component(address: Address, inputs: &[String], holds: bool) -> String {
     let mut text = format!("<div class=\"{}\">\n", last_name(address));
-    let inputs = inputs_of(keys);
-    for input in &inputs {
+    for input in inputs {
         text.push_str(&format!("  {{% if {input} %}}<p>{{{{ {input} }}}}</p>{{% endif %}}\n"));
     }
-    let holds = keys.iter().any(|(key, value)| key == "holds" && value != "[]");
     if holds {
         text.push_str("  {{ place(\"held\") }}\n");
     }

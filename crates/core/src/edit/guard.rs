@@ -86,7 +86,7 @@ fn condition(inner: &str) -> Option<String> {
 }
 
 /// The points that a stretch of a template places, where that is all that it does and each of them may be empty.
-fn placed_alone(inner: &str) -> Option<Vec<Address>> {
+pub(super) fn placed_alone(inner: &str) -> Option<Vec<Address>> {
     // What is printed becomes letters there, and everything else stays or becomes blank.
     let mut rest = html_alone(inner)?;
     let mut found = Vec::new();

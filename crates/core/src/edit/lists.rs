@@ -130,6 +130,55 @@ impl List<'_> {
     }
 }
 
+/// The text without the item of a list that holds a place, the innermost one. Nothing where none does.
+pub fn without(text: &str, at: usize) -> Option<String> {
+    let (found, number) = around(text, at)?;
+    if found.items.len() > 1 {
+        return Some(found.remove(text, number));
+    }
+    let item = found.items.get(number)?.clone();
+    let comma = usize::from(text[item.end..].starts_with(','));
+    let inner = text[found.whole.start + 1..item.start].trim().is_empty() && text[item.end + comma..found.whole.end - 1].trim().is_empty();
+    Some(match inner {
+        true => spliced(text, found.whole, "[]"),
+        false => spliced(text, item.start..item.end + comma, ""),
+    })
+}
+
+/// Does the list in which a place is hold another text, too?
+pub fn has_beside(text: &str, at: usize, other: &str) -> bool {
+    let is_other = |item: &Range<usize>| {
+        let table: Option<toml::Table> = format!("x = {}", &text[item.clone()]).parse().ok();
+        table.is_some_and(|table| table.get("x").and_then(toml::Value::as_str) == Some(other))
+    };
+    around(text, at).is_some_and(|(found, _)| found.items.iter().any(is_other))
+}
+
+/// The innermost list with an item that holds a place.
+fn around(text: &str, at: usize) -> Option<(Found, usize)> {
+    let parsed = DeTable::parse(text).ok()?;
+    let mut open: Vec<&toml::Spanned<DeValue<'_>>> = parsed.get_ref().values().collect();
+    let mut innermost: Option<(Found, usize)> = None;
+    while let Some(node) = open.pop() {
+        match node.get_ref() {
+            DeValue::Table(table) => open.extend(table.values()),
+            DeValue::Array(items) => {
+                open.extend(items.iter());
+                let spans: Vec<Range<usize>> = items.iter().map(|item| item.span()).collect();
+                let inline = spans.iter().all(|span| !text[span.clone()].starts_with("[["));
+                if let Some(number) = spans.iter().position(|span| span.contains(&at)).filter(|_| inline) {
+                    let smaller = innermost.as_ref().is_none_or(|(found, _)| node.span().len() < found.whole.len());
+                    if smaller {
+                        innermost = Some((Found { whole: node.span(), items: spans }, number));
+                    }
+                }
+            }
+            _ => {}
+        }
+    }
+    innermost
+}
+
 fn array<'a, 'd>(node: &'a toml::Spanned<DeValue<'d>>, text: &str) -> Result<&'a DeArray<'d>, EditError> {
     let Some(array) = node.get_ref().as_array() else { return Err(EditError::new("what stands there is no list")) };
     if array.iter().any(|item| text[item.span()].starts_with("[[")) {

@@ -2,7 +2,8 @@
 
 use toml::de::{DeTable, DeValue};
 
-use super::{EditError, line_end, tree, with_line_ends_of};
+use super::tables::{self, Table};
+use super::{EditError, line_end, tree};
 use crate::address::Address;
 use crate::read::{FileKind, Project};
 use crate::source::{Edit, FileId, Span};
@@ -167,7 +168,17 @@ pub fn detach(project: &Project, from: &str, what: &str) -> Result<Edit, EditErr
     add(project, &table, |block| block.name == ["detach"])
 }
 
-/// The edit that takes a table out of a manifest, with one blank line before it. Comments stay.
+/// The edit that puts a callback in the place of a lower layer's.
+///
+/// # Errors
+/// Where the manifest can't be edited.
+pub fn replace(project: &Project, call: &str, with: &str, within: Option<Address>) -> Result<Edit, EditError> {
+    let within = within.map(|point| format!("in = {}\n", quoted(&point.to_string()))).unwrap_or_default();
+    let table = format!("[[replace]]\n{within}call = {}\nwith = {}\n", quoted(call), quoted(with));
+    add(project, &table, |block| block.name == ["replace"])
+}
+
+/// The edit that takes a table out of a manifest, with the blank line that parts it from what is around. Comments stay.
 ///
 /// # Errors
 /// Where the manifest can't be edited, or no table begins there.
@@ -176,9 +187,8 @@ pub fn take_away(project: &Project, file: FileId, header: Span) -> Result<Edit, 
     let Some(block) = blocks.iter().find(|block| block.start == header.start as usize) else {
         return Err(EditError::new(format!("{} has no table there", project.shown(file))));
     };
-    let before = &project.file(file).text()[..block.start];
-    let blank = ["\r\n\r\n", "\n\n"].into_iter().find(|end| before.ends_with(end)).map_or(0, |end| end.len() / 2);
-    Ok(Edit { file, span: Span::new(block.start - blank, block.end), new: String::new() })
+    let gone = tables::removed(project.file(file).text(), block.start..block.end);
+    Ok(Edit { file, span: Span::new(gone.start, gone.end), new: String::new() })
 }
 
 /// A value as TOML: as it is where it is one, else as a string.
@@ -217,15 +227,8 @@ fn quoted(text: &str) -> String {
     quoted
 }
 
-/// A table with a header, and where its content ends.
-struct Block {
-    name: Vec<String>,
-    start: usize,
-    end: usize,
-}
-
 /// Adds a table to the manifest of the checked theme that has most of its like, after the last one.
-fn add(project: &Project, table: &str, like: impl Fn(&Block) -> bool) -> Result<Edit, EditError> {
+fn add(project: &Project, table: &str, like: impl Fn(&Table) -> bool) -> Result<Edit, EditError> {
     let top = project.layer(project.top());
     let further = project.files_of(project.top()).filter(|(_, file)| file.kind == FileKind::Manifest);
     let mut files: Vec<FileId> = further.map(|(file, _)| file).filter(|file| *file != top.manifest).collect();
@@ -244,17 +247,7 @@ fn add(project: &Project, table: &str, like: impl Fn(&Block) -> bool) -> Result<
         Some((_, file, at)) => (file, at),
         None => (top.manifest, place_for_new(project, top.manifest, table)?),
     };
-    let text = project.file(file).text();
-    let end = line_end(text);
-    let before = &text[..at];
-    let gap = match (before.is_empty(), before.ends_with('\n')) {
-        (true, _) => String::new(),
-        (false, true) => end.to_string(),
-        (false, false) => format!("{end}{end}"),
-    };
-    let rest = &text[at..];
-    let after = if rest.is_empty() || rest.starts_with(['\r', '\n']) { "" } else { end };
-    let new = format!("{gap}{}{after}", with_line_ends_of(table, text));
+    let new = tables::inserted(project.file(file).text(), at, table);
     Ok(Edit { file, span: Span::new(at, at), new })
 }
 
@@ -269,46 +262,8 @@ fn place_for_new(project: &Project, file: FileId, table: &str) -> Result<usize, 
     Ok(before.unwrap_or(next))
 }
 
-fn blocks(project: &Project, file: FileId) -> Result<Vec<Block>, EditError> {
-    let text = project.file(file).text();
-    let (table, errors) = DeTable::parse_recoverable(text);
-    if !errors.is_empty() {
-        return Err(EditError::new(format!("{} is not TOML; mend that first (truehook check)", project.shown(file))));
-    }
-    let mut blocks = Vec::new();
-    let mut ends = Vec::new();
-    visit(table.get_ref(), text, &mut Vec::new(), &mut blocks, &mut ends);
-    blocks.sort_by_key(|block: &Block| block.start);
-    let starts: Vec<usize> = blocks.iter().map(|block| block.start).collect();
-    for (at, block) in blocks.iter_mut().enumerate() {
-        let next = starts.get(at + 1).copied().unwrap_or(text.len());
-        let last = ends.iter().copied().filter(|end| *end > block.start && *end <= next).max().unwrap_or(block.end);
-        // The rest of the line belongs to it: a comment, and the line's end.
-        block.end = text[last..].find('\n').map_or(text.len(), |at| last + at + 1);
-    }
-    Ok(blocks)
-}
-
-fn visit(table: &DeTable<'_>, text: &str, path: &mut Vec<String>, blocks: &mut Vec<Block>, ends: &mut Vec<usize>) {
-    for (key, value) in table {
-        path.push(key.get_ref().to_string());
-        let mut one = |node: &toml::Spanned<DeValue<'_>>, path: &mut Vec<String>| {
-            let span = node.span();
-            let is_header = text[span.clone()].starts_with('[') && node.get_ref().is_table();
-            if is_header {
-                blocks.push(Block { name: path.clone(), start: span.start, end: span.end });
-            }
-            ends.push(span.end);
-            if let DeValue::Table(inner) = node.get_ref() {
-                visit(inner, text, path, blocks, ends);
-            }
-        };
-        match value.get_ref() {
-            DeValue::Array(items) if items.iter().any(|item| text[item.span()].starts_with("[[")) => {
-                items.iter().for_each(|item| one(item, path));
-            }
-            _ => one(value, path),
-        }
-        path.pop();
-    }
+fn blocks(project: &Project, file: FileId) -> Result<Vec<Table>, EditError> {
+    tables::tables(project.file(file).text()).ok_or_else(|| {
+        EditError::new(format!("{} is not TOML; mend that first (truehook check)", project.shown(file)))
+    })
 }

@@ -1,6 +1,7 @@
 //! Changes to files: splices of byte ranges, worked out as data and written all or none. Whatever a
 //! splice does not touch stays as it is: comments, order, line ends, a byte order mark.
 
+pub mod adopt;
 mod blocks;
 pub mod declare;
 mod elements;
@@ -10,10 +11,14 @@ mod lists;
 pub mod manifest;
 pub mod module;
 pub mod rename;
+pub mod replace;
 mod selector;
+pub mod stubs;
 pub mod suggest;
+mod tables;
 pub mod template;
 mod tree;
+pub mod withdraw;
 mod words;
 mod write;
 
@@ -53,6 +58,17 @@ pub struct Change {
     pub after: Option<Vec<u8>>,
 }
 
+/// A file of the checked theme that is no part of the project, such as what is kept of an original.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Beside {
+    /// The path below the theme's folder.
+    pub path: Utf8PathBuf,
+    /// What it holds; nothing where it isn't there.
+    pub before: Option<String>,
+    /// What it is to hold.
+    pub after: String,
+}
+
 /// Changes to several files, not written yet.
 #[derive(Clone, Debug, Default)]
 pub struct Plan {
@@ -62,6 +78,8 @@ pub struct Plan {
     pub created: Vec<(Utf8PathBuf, String)>,
     /// Files that go.
     pub removed: Vec<FileId>,
+    /// Files that are no part of the project.
+    pub beside: Vec<Beside>,
 }
 
 impl Plan {
@@ -75,6 +93,7 @@ impl Plan {
         self.edits.extend(other.edits);
         self.created.extend(other.created);
         self.removed.extend(other.removed);
+        self.beside.extend(other.beside);
     }
 
     /// The changes that this comes to, in the order of the files' paths.
@@ -111,6 +130,15 @@ impl Plan {
         for (path, text) in &self.created {
             let (shown, path) = (path.to_string(), root.join(path));
             changes.push(Change { path, shown, before: None, after: Some(text.clone().into_bytes()) });
+        }
+        for Beside { path, before, after } in &self.beside {
+            let before = before.as_ref().map(|text| text.clone().into_bytes());
+            changes.push(Change {
+                path: root.join(path),
+                shown: path.to_string(),
+                before,
+                after: Some(after.clone().into_bytes()),
+            });
         }
         changes.sort_by(|a, b| a.path.cmp(&b.path));
         Ok(changes)

@@ -16,6 +16,62 @@ pub fn add_stub(registry: &Registry, point: Address, call: &CallRef, plan: &mut 
     add(registry, call, prints, plan, |has_html| stub(registry, point, call.export.as_str(), has_html))
 }
 
+/// What a stub takes after.
+#[derive(Clone, Debug, Default)]
+pub struct Shaped {
+    /// The parameters, with their parentheses.
+    pub params: Option<String>,
+    /// The callback in whose place it comes.
+    pub like: Option<String>,
+}
+
+/// As [`add_stub`], for a function in the place of another one.
+///
+/// # Errors
+/// As for [`add_stub`].
+pub fn add_shaped(
+    registry: &Registry,
+    point: Address,
+    call: &CallRef,
+    shaped: &Shaped,
+    plan: &mut Plan,
+) -> Result<bool, EditError> {
+    let renders = point.kind.is_component() && !registry.point(point).is_some_and(|at| !at.slots.is_empty());
+    let prints = renders || point.kind.role() == Some(Role::Listener) && !registry.point(point).is_some_and(|at| at.moment);
+    add(registry, call, prints, plan, |has_html| {
+        let export = call.export.as_str();
+        let own = match renders {
+            true => renderer(point, export, &[], has_html),
+            false => stub(registry, point, export, has_html),
+        };
+        let about = shaped.like.as_ref().map(|like| format!("/** In the place of {like}. */"));
+        let (comment, function) = own.split_once('\n').unwrap_or(("", &own));
+        let function = shaped.params.as_ref().and_then(|params| with_params(function, params));
+        let rest = own.split_once('\n').map_or("", |(_, rest)| rest);
+        format!("{}\n{}", about.as_deref().unwrap_or(comment), function.as_deref().unwrap_or(rest))
+    })
+}
+
+/// A stub with other parameters, where its body needs none but those.
+fn with_params(function: &str, params: &str) -> Option<String> {
+    let open = function.find('(')?;
+    let close = function.find(") {\n")?;
+    let body = &function[close + 1..];
+    // A body that passes on what comes first has to have it by that name.
+    let first = function[open + 1..close].split([',', ' ']).next().unwrap_or_default();
+    let passes_on = !first.is_empty() && !first.starts_with('{') && body.contains(first);
+    let named = params.trim_start_matches('(').split([',', ' ', ')']).next().unwrap_or_default();
+    let body = match passes_on {
+        false => body.to_string(),
+        true if named.chars().all(|c| c.is_ascii_alphanumeric() || c == '_' || c == '$') && !named.is_empty() => {
+            body.replace(&format!("return {first};"), &format!("return {named};")).replace(&format!("...{first}"), &format!("...{named}"))
+        }
+        true => return None,
+    };
+    let needs = ["site.", "page."].iter().any(|name| body.contains(name)) && !params.contains("site");
+    (!needs).then(|| format!("{}{params}{body}", &function[..open]))
+}
+
 /// As [`add_stub`], for a function that renders a component with these inputs.
 ///
 /// # Errors
@@ -27,20 +83,22 @@ pub fn add_renderer(
     inputs: &[String],
     plan: &mut Plan,
 ) -> Result<bool, EditError> {
-    add(registry, call, true, plan, |has_html| {
-        let name = component.name.as_str().rsplit('/').next().unwrap_or_default();
-        let printed: String = inputs.iter().map(|input| format!("${{{input}}}")).collect::<Vec<_>>().join(" ");
-        let body = match has_html {
-            true => format!("html`<p class=\"{name}\">{printed}</p>`"),
-            false => format!("`{printed}`"),
-        };
-        let export = &call.export;
-        format!(
-            "/** Renders {component}. */\nexport function {export}({{ {} }}) {{\n  return {body};\n}}\n",
-            inputs.join(", ")
-        )
+    add(registry, call, true, plan, |has_html| renderer(component, call.export.as_str(), inputs, has_html))
+}
+
+/// What a new module begins with where its function prints.
+pub(super) const IMPORT: &str = "import { html } from \"truehook\";\n\n";
+
+pub(super) fn renderer(component: Address, export: &str, inputs: &[String], has_html: bool) -> String {
+    let name = component.name.as_str().rsplit('/').next().unwrap_or_default();
+    let printed: String = inputs.iter().map(|input| format!("${{{input}}}")).collect::<Vec<_>>().join(" ");
+    let body = match has_html {
+        true => format!("html`<p class=\"{name}\">{printed}</p>`"),
+        false => format!("`{printed}`"),
+    };
+    let inputs = inputs.join(", ");
+    format!("/** Renders {component}. */\nexport function {export}({{ {inputs} }}) {{\n  return {body};\n}}\n")
         .replace("({  })", "()")
-    })
 }
 
 /// Adds a function to a module of the checked theme, which may be new. `text` is asked with whether `html` is
@@ -64,7 +122,7 @@ fn add(
     }
     let top = registry.project().top();
     let Some(file) = registry.project().find(top, &path) else {
-        let import = if prints { "import { html } from \"truehook\";\n\n" } else { "" };
+        let import = if prints { IMPORT } else { "" };
         plan.created.push((path.into(), format!("{import}{}", text_of(true))));
         return Ok(true);
     };
@@ -86,12 +144,15 @@ fn add(
         (false, true) => end.to_string(),
         (false, false) => format!("{end}{end}"),
     };
-    let new = format!("{gap}{}", with_line_ends_of(&text_of(has_html), text));
+    let written = with_line_ends_of(&text_of(has_html), text);
+    // A text without a last line end stays one.
+    let bare = !text.is_empty() && !text.ends_with('\n');
+    let new = format!("{gap}{}", if bare { written.trim_end_matches(['\r', '\n']) } else { &written });
     plan.edits.push(Edit { file, span: Span::new(text.len(), text.len()), new });
     Ok(true)
 }
 
-fn stub(registry: &Registry, point: Address, name: &str, has_html: bool) -> String {
+pub(super) fn stub(registry: &Registry, point: Address, name: &str, has_html: bool) -> String {
     let about = registry.point(point).and_then(|point| point.about).map(|about| about.to_string());
     let comment = about.map_or_else(|| format!("For {point}."), |about| format!("For {point}: {about}."));
     let comment = comment.replace("*/", "* /").replace("..", ".");

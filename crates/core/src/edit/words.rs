@@ -26,12 +26,16 @@ impl Word {
 
     /// The edit that writes something else of it, which needs no other quotes.
     pub fn with(&self, file: FileId, text: &str, old: &str, new: &str) -> Edit {
+        Edit { file, span: self.span, new: self.rewritten(text, old, new) }
+    }
+
+    /// What is written in its place, with another text in it.
+    pub fn rewritten(&self, text: &str, old: &str, new: &str) -> String {
         let written = &text[self.span.range()];
-        let changed = match written.contains(old) {
+        match written.contains(old) {
             true => written.replacen(old, new, 1),
             false => super::manifest::string(&self.text.replacen(old, new, 1)),
-        };
-        Edit { file, span: self.span, new: changed }
+        }
     }
 }
 

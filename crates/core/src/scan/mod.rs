@@ -28,7 +28,7 @@ use crate::source::{Content, FileKind, SourceFile, Unreadable};
 pub use body::{Address as HtmlAddress, MARKDOWN, html_addresses};
 pub use condition::{Condition, Path};
 pub use ignores::IgnoreComment;
-pub use markup::{FILTERS, FUNCTIONS, TESTS, html_alone, printed, unbalanced};
+pub use markup::{FILTERS, FUNCTIONS, TESTS, conflict, html_alone, printed, unbalanced};
 pub use module::{BUILT_IN, LANGUAGE};
 pub use shapes::*;
 pub use words::Plurals;

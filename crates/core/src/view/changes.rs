@@ -68,6 +68,13 @@ impl ChangesView {
             let edits = vec![SpliceView { start: 0, end: 0, new: text.clone() }];
             files.insert(path.to_string(), ChangeView { file: path.to_string(), fate: Fate::New, edits });
         }
+        for beside in &plan.beside {
+            let file = beside.path.to_string();
+            let end = beside.before.as_ref().map_or(0, |text| text.len() as u32);
+            let fate = if beside.before.is_none() { Fate::New } else { Fate::Changed };
+            let edits = vec![SpliceView { start: 0, end, new: beside.after.clone() }];
+            files.insert(file.clone(), ChangeView { file, fate, edits });
+        }
         for file in &plan.removed {
             let file = project.file(*file).path.to_string();
             files.insert(file.clone(), ChangeView { file, fate: Fate::Gone, edits: Vec::new() });

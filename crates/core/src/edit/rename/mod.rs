@@ -6,6 +6,8 @@ mod input;
 mod point;
 mod template;
 
+pub(super) use point::Point;
+
 use std::collections::BTreeSet;
 
 use camino::Utf8PathBuf;

@@ -14,7 +14,7 @@ use crate::read::FileKind;
 use crate::source::{Edit, FileId, SourceFile, Span};
 
 /// A point's new name.
-struct Point<'r> {
+pub(in crate::edit) struct Point<'r> {
     registry: &'r Registry,
     from: Address,
     to: Address,
@@ -25,7 +25,7 @@ struct Point<'r> {
 
 pub(super) fn rename(registry: &Registry, from: &str, to: &str) -> Result<Renaming, EditError> {
     let (from, to) = addresses(registry, from, to)?;
-    let point = Point { registry, from, to, old: from.to_string(), new: to.to_string() };
+    let point = Point::new(registry, from, to);
     let mut renaming = Renaming { points: vec![to], ..Renaming::default() };
     for (file, source) in own_files(registry) {
         renaming.plan.edits.extend(match source.kind {
@@ -103,7 +103,11 @@ fn addresses(registry: &Registry, from: &str, to: &str) -> Result<(Address, Addr
     Ok((from, to))
 }
 
-impl Point<'_> {
+impl<'r> Point<'r> {
+    pub fn new(registry: &'r Registry, from: Address, to: Address) -> Point<'r> {
+        Point { registry, from, to, old: from.to_string(), new: to.to_string() }
+    }
+
     fn is_meant(&self, target: Option<Target>) -> bool {
         target == Some(Target::Point(self.from))
     }
@@ -159,7 +163,7 @@ impl Point<'_> {
             .collect()
     }
 
-    fn in_template(&self, file: FileId, text: &str) -> Vec<Edit> {
+    pub fn in_template(&self, file: FileId, text: &str) -> Vec<Edit> {
         let mut edits = Vec::new();
         for token in tokenize(text, false, Default::default()) {
             let Ok((token, span)) = token else { break };
@@ -193,7 +197,7 @@ impl Point<'_> {
         edits
     }
 
-    fn in_module(&self, file: FileId, text: &str) -> Vec<Edit> {
+    pub fn in_module(&self, file: FileId, text: &str) -> Vec<Edit> {
         let inside = if self.from.kind == Kind::Section {
             format!("|piece:{}/[a-z0-9-]+", self.from.name)
         } else {

@@ -59,7 +59,12 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             let finding = Finding::new(&RULE, registry.layer_of(place), message).about(point.address);
             let finding = finding.at_span(id.file, span, "this stays on the page");
             let finding = finding.at(registry, place, "and this may be nothing");
-            let mend = format!("put it into {{% if filled(\"{}\") %}} … {{% endif %}}", point.address);
+            let project = registry.project();
+            let own = project.file(id.file).layer == project.top();
+            let mend = match own {
+                true => format!("truehook place {} --in {} --guard", point.address, project.file(id.file).name()),
+                false => format!("put it into {{% if filled(\"{}\") %}} … {{% endif %}}", point.address),
+            };
             found.push(finding.mend(mend));
         }
     }

@@ -12,7 +12,7 @@ pub const RULE: Rule = Rule {
     links: &[Link::CopyToOriginal],
     awaited: false,
     summary: "The original of a template that was taken over has changed since",
-    explanation: "What the lower layer's new release mends or adds in its template does not reach the copy. Compare the two, and write the new print into [adopted] once the copy has what it needs.",
+    explanation: "What the lower layer's new release mends or adds in its template does not reach the copy. `truehook adopt` merges the two, by what is kept of the original in adopted/; without that, compare them and write the new print into [adopted].",
     wrong: Example(&[
         (
             "../shingle/truehook.toml",
@@ -90,7 +90,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             let finding = Finding::new(&RULE, layer, message);
             let finding = finding.at(registry, Place { file, at: copy.print.at }, "this is what it was then");
             let finding = finding.at(registry, Place { file: original, at: START }, "this is it now");
-            found.push(finding.mend(format!("bring the copy up to date, then write print = \"{print}\"")));
+            found.push(finding.mend(format!("truehook adopt {name} --copy")));
         }
     }
 }

@@ -28,6 +28,12 @@ pub(super) fn scan(text: &str) -> Facts {
         return scanner.notes.facts(Shape::broken(FileKind::Template));
     }
     match parse(text, "template", Default::default()) {
+        Ok(_) if let Some(range) = conflict(text) => {
+            let at = scanner.notes.at(range.start, range.end);
+            let message = "a merge left two versions of the same lines here";
+            scanner.notes.flaw(FlawKind::MarkupSyntax, at, message, "keep what is right of both, and take these lines away");
+            scanner.shape = TemplateShape { broken: true, ..Default::default() };
+        }
         Ok(tree) => {
             scanner.open(SectionKind::Top);
             scanner.stmt(&tree);
@@ -42,6 +48,17 @@ pub(super) fn scan(text: &str) -> Facts {
         }
     }
     scanner.notes.facts(Shape::Template(Box::new(scanner.shape)))
+}
+
+/// The line at which a merge's conflict begins, where one was left.
+pub fn conflict(text: &str) -> Option<std::ops::Range<usize>> {
+    let start = match text.starts_with("<<<<<<< ") {
+        true => 0,
+        false => text.find("\n<<<<<<< ")? + 1,
+    };
+    let ends = text[start..].contains("\n>>>>>>> ") && text[start..].contains("\n=======");
+    let line = text[start..].lines().next().unwrap_or_default();
+    ends.then(|| start..start + line.len())
 }
 
 /// The byte offset of a part of a text, if it is one.
