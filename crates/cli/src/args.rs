@@ -374,8 +374,9 @@ pub struct WhyArgs {
 
 #[derive(Debug, Args)]
 pub struct ExplainArgs {
-    /// A rule, as in unplaced-point; a kind, role or key; a feature or point
-    pub word: String,
+    /// A rule, as in unplaced-point; a kind, role or key; a feature or point; a word from elsewhere
+    #[arg(required = true)]
+    pub word: Vec<String>,
     /// How to print
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,

@@ -66,8 +66,14 @@ pub fn edit(
     };
     let checked = rules::check(&after).findings;
     let written = written(project, &work.plan);
-    if let Some(bad) = checked.iter().filter(|_| !work.unsolved).find(|finding| spoils(after.project(), finding, &written) && is_new(finding)) {
-        bail!("{}; nothing was written", bad.message);
+    if let Some(bad) = checked
+        .iter()
+        .filter(|_| !work.unsolved)
+        .find(|finding| spoils(after.project(), finding, &written) && is_new(finding))
+    {
+        let label = bad.places.first().map(|place| place.label.as_str()).filter(|label| !label.is_empty());
+        let label = label.map(|label| format!(" ({label})")).unwrap_or_default();
+        bail!("{}{label}; nothing was written", bad.message);
     }
     let mut out = anstream::stdout().lock();
     let text = args.format == Format::Text;

@@ -260,6 +260,38 @@ pub fn kind(kind: Kind) -> &'static str {
     }
 }
 
+/// What words from elsewhere are called here: what people may ask for, and the answer.
+pub const ELSEWHERE: &[(&[&str], &str)] = &[
+    (
+        &["widget", "widgets", "widget area", "sidebar"],
+        "A place that site editors fill with boxes is an **area** here, declared as [area.x]: each of its items is wrapped in the area's own markup, with a title. A **region** is the same without the wrapping. What goes into either is a component: a partial, section or piece, put there with truehook fill.",
+    ),
+    (
+        &["child theme", "child", "parent theme", "subtheme"],
+        "A theme that changes another is one with a **base** here: base = { path = \"../other\", version = \"^2\" } in [theme], which truehook new NAME --on ../other writes. What it leaves alone comes from the base; truehook adopt takes a template over, replace a callback, detach takes an attachment away.",
+    ),
+    (
+        &["slot", "slots", "outlet"],
+        "A hole that others fill is a **region** (with items), a **hook** (with whatever callbacks print) or, inside of a component, {{ place(\"held\") }}, which shows what it holds. A callback's place among those of a point is called a slot in some of the outputs.",
+    ),
+    (
+        &["block", "blocks", "content block"],
+        "Content that editors put together is made of **sections**, of which pages are composed, and **pieces**, which sections and other pieces hold. A {% block %} of a template is another thing: templates that extend it can write it anew, with {{ super() }} for what stood there.",
+    ),
+    (
+        &["snippet", "snippets", "include", "template part"],
+        "Markup that is used again is a **partial** here: [partial.x] with its inputs, markup/partials/x.html, and {{ place(\"partial:x\", text=\"…\") }} wherever it is wanted. It sees its inputs alone, never what is around it.",
+    ),
+    (
+        &["theme support", "supports", "support"],
+        "What the host offers and a theme switches on is a **feature** here: [feature.x], with its arguments. truehook list feature shows those that there are, and enabled(\"feature:x\") asks for one in a template.",
+    ),
+    (
+        &["preprocess", "preprocessor", "preprocess function"],
+        "A callback that changes the variables of a template or component before it is rendered is a **preparer** here: attached to it like any other, (inputs, context) → the new inputs.",
+    ),
+];
+
 /// What callbacks of a role get and return.
 pub fn role(role: Role) -> &'static str {
     match role {

@@ -13,6 +13,7 @@ pub mod address;
 pub mod catalogue;
 pub mod css;
 pub mod edit;
+pub mod keys;
 pub mod link;
 pub mod mending;
 pub mod name;

@@ -6,7 +6,8 @@ use anyhow::{Result, bail};
 use camino::Utf8Path;
 use serde::Serialize;
 use truehook_core::address::{Address, Kind, Role};
-use truehook_core::catalogue::{self, KEYS};
+use truehook_core::catalogue::{self, ELSEWHERE, KEYS};
+use truehook_core::keys;
 use truehook_core::link::{Feature, Fed, Registry};
 use truehook_core::names::{hint, nearest};
 use truehook_core::rules::{self, Example, Rule};
@@ -34,8 +35,21 @@ struct Meaning {
     text: String,
     /// Further lines: what a feature takes and feeds, where a point is declared.
     more: Vec<String>,
+    /// The keys of a kind's declarations.
+    keys: Vec<KeyView>,
+    /// A declaration to paste.
+    paste: Option<String>,
     wrong: Vec<File>,
     right: Vec<File>,
+}
+
+/// A key of a kind's declarations.
+#[derive(Serialize)]
+struct KeyView {
+    name: &'static str,
+    holds: &'static str,
+    default: &'static str,
+    example: &'static str,
 }
 
 #[derive(Serialize)]
@@ -47,7 +61,8 @@ struct File {
 impl Meaning {
     fn new(what: &'static str, title: impl Into<String>, text: impl Into<String>) -> Meaning {
         let (title, text) = (title.into(), text.into());
-        Meaning { what, title, text, more: Vec::new(), wrong: Vec::new(), right: Vec::new() }
+        let (more, keys, paste) = (Vec::new(), Vec::new(), None);
+        Meaning { what, title, text, more, keys, paste, wrong: Vec::new(), right: Vec::new() }
     }
 }
 
@@ -59,16 +74,17 @@ pub fn run(theme: Option<&Utf8Path>, args: &ExplainArgs) -> Result<Outcome> {
         Err(_) => None,
     };
     // A table may be typed as it is written, in brackets.
-    let word = args.word.trim_matches(['[', ']']);
+    let asked = args.word.join(" ");
+    let word = asked.trim_matches(['[', ']']);
     let meanings = meanings(word, registry.as_ref());
     if meanings.is_empty() {
         let known = known(registry.as_ref());
-        let near = nearest(&args.word, known.iter().map(String::as_str));
-        bail!("`{}` is no rule, kind, role, key, feature or point{}", args.word, hint(&near));
+        let near = nearest(word, known.iter().map(String::as_str));
+        bail!("`{word}` is no rule, kind, role, key, feature or point{}", hint(&near));
     }
     let mut out = anstream::stdout().lock();
     match args.format {
-        Format::Json => output::json(&mut out, &Explained { version: VERSION, word: args.word.clone(), meanings })?,
+        Format::Json => output::json(&mut out, &Explained { version: VERSION, word: asked.clone(), meanings })?,
         Format::Text => meanings.iter().try_for_each(|meaning| write(&mut out, meaning))?,
     }
     out.flush()?;
@@ -82,19 +98,22 @@ fn known(registry: Option<&Registry>) -> Vec<String> {
     let roles = Role::ALL.into_iter().map(|role| role.word().to_string());
     let keys = KEYS.iter().map(|key| key.name.to_string());
     let points = registry.into_iter().flat_map(|registry| registry.addresses().map(Address::to_string));
-    rules.chain(kinds).chain(roles).chain(keys).chain(points).collect()
+    let elsewhere = ELSEWHERE.iter().flat_map(|(words, _)| words.iter().map(|word| word.to_string()));
+    rules.chain(kinds).chain(roles).chain(keys).chain(points).chain(elsewhere).collect()
 }
 
 fn meanings(word: &str, registry: Option<&Registry>) -> Vec<Meaning> {
     let mut found = Vec::new();
     found.extend(rules::rule(word).map(rule));
-    found.extend(Kind::from_word(word).map(|kind| Meaning::new("kind", kind.word(), catalogue::kind(kind))));
+    found.extend(Kind::from_word(word).map(kind));
     let role = Role::ALL.into_iter().find(|role| role.word() == word || role.several() == word);
     found.extend(role.map(|role| Meaning::new("role", role.word(), catalogue::role(role))));
     let keys = KEYS.iter().filter(|key| key.name == word);
     found.extend(
         keys.map(|key| Meaning { more: vec![format!("in {}", key.of)], ..Meaning::new("key", key.name, key.about) }),
     );
+    let elsewhere = ELSEWHERE.iter().find(|(words, _)| words.contains(&word.to_lowercase().as_str()));
+    found.extend(elsewhere.map(|(_, text)| Meaning::new("word from elsewhere", word, text.replace("**", ""))));
     let Some(registry) = registry else { return found };
     let named: Vec<Address> = match word.parse::<Address>() {
         Ok(address) => vec![address],
@@ -112,6 +131,26 @@ fn meanings(word: &str, registry: Option<&Registry>) -> Vec<Meaning> {
     };
     found.extend(named.into_iter().filter_map(|address| point(registry, address)));
     found
+}
+
+/// A kind, with all keys of its declarations.
+fn kind(kind: Kind) -> Meaning {
+    let view = |shape: &keys::KeyShape| {
+        let &keys::KeyShape { name, holds, default, example } = shape;
+        KeyView { name, holds, default, example }
+    };
+    let more = match kind {
+        Kind::Feature => {
+            vec!["truehook list feature shows what the host offers, and explain NAME what each takes".to_string()]
+        }
+        _ => Vec::new(),
+    };
+    Meaning {
+        keys: if kind == Kind::Feature { Vec::new() } else { keys::keys_of(kind).map(view).collect() },
+        paste: Some(keys::piece_to_paste(kind)),
+        more,
+        ..Meaning::new("kind", kind.word(), catalogue::kind(kind))
+    }
 }
 
 fn rule(rule: &'static Rule) -> Meaning {
@@ -167,6 +206,16 @@ fn write(out: &mut impl Write, meaning: &Meaning) -> Result<()> {
     }
     for line in &meaning.more {
         writeln!(out, "  {dim}{line}{end}")?;
+    }
+    if !meaning.keys.is_empty() {
+        writeln!(out)?;
+        let row = |key: &KeyView| [key.name, key.holds, key.default, key.example].map(str::to_string).to_vec();
+        let rows: Vec<Vec<String>> = meaning.keys.iter().map(row).collect();
+        table::write(out, &["key", "holds", "else", "as in"], 3, rows)?;
+    }
+    if let Some(paste) = &meaning.paste {
+        writeln!(out, "\n  {}to paste{}", style::NEXT.render(), style::NEXT.render_reset())?;
+        paste.lines().try_for_each(|line| writeln!(out, "      {line}"))?;
     }
     for (title, files) in [("wrong", &meaning.wrong), ("right, where it differs", &meaning.right)] {
         if files.is_empty() {

@@ -22,7 +22,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &FillArgs) -> Result<Outcome> {
                 bail!("say of which page: truehook fill sections --page / section:…")
             };
             let holder = Holder::Sections(page(registry, path)?);
-            return filled(fill::change(registry, &holder, &steps(registry, None, args)?)?, Vec::new());
+            return filled(fill::change(registry, &holder, &steps(registry, &holder, args)?)?, Vec::new());
         }
         if args.page.is_some() {
             bail!(
@@ -32,8 +32,8 @@ pub fn run(theme: Option<&Utf8Path>, args: &FillArgs) -> Result<Outcome> {
         let address = workshop::declared(registry, &args.address)?;
         match address.kind {
             Kind::Region | Kind::Area => {
-                let steps = steps(registry, Some(address), args)?;
-                filled(fill::change(registry, &Holder::Point(address), &steps)?, vec![address])
+                let holder = Holder::Point(address);
+                filled(fill::change(registry, &holder, &steps(registry, &holder, args)?)?, vec![address])
             }
             Kind::Menu => menu(registry, address, args),
             Kind::Option => option(registry, address, args),
@@ -66,7 +66,7 @@ fn page(registry: &Registry, path: &str) -> Result<FileId> {
 }
 
 /// What is to be done to a list of items.
-fn steps(registry: &Registry, holder: Option<Address>, args: &FillArgs) -> Result<Vec<Step>> {
+fn steps(registry: &Registry, list: &Holder, args: &FillArgs) -> Result<Vec<Step>> {
     if let Some(step) = taken(args)? {
         return Ok(vec![step]);
     }
@@ -74,17 +74,17 @@ fn steps(registry: &Registry, holder: Option<Address>, args: &FillArgs) -> Resul
     let Some((component, typed)) = args.items.split_first() else {
         bail!("say what to fill it with, as in piece:note, or --move or --remove what it holds");
     };
-    let Some(address) = registry.item_component(component, None) else {
+    let around = at.as_deref().and_then(|at| at.split_last()).map(|(_, around)| around).unwrap_or_default();
+    let holder = fill::holder(registry, list, around);
+    let Some(address) = registry.item_component(component, holder).filter(|address| registry.point(*address).is_some())
+    else {
         let known: Vec<String> = registry
             .points()
             .filter(|point| point.address.kind.is_component())
             .map(|point| point.address.to_string())
             .collect();
         let near = nearest(component, known.iter().map(String::as_str)).map(str::to_string);
-        bail!(
-            "there is no component {component}{}; truehook list partial, list section and list piece show all",
-            hint(&near)
-        );
+        bail!("there is no component {component}{}; there are {}", hint(&near), known.join(", "));
     };
     let Some(point) = registry.point(address) else { bail!("no layer declares `{address}`") };
     let mut item = match &args.offer {
@@ -107,7 +107,7 @@ fn steps(registry: &Registry, holder: Option<Address>, args: &FillArgs) -> Resul
     };
     let text = Value::from_iter([("type", "string")]);
     let mut also: Vec<(&str, Option<&Value>)> = vec![("when", Some(&text)), ("extent", Some(&text))];
-    if holder.is_some_and(|holder| holder.kind == Kind::Area) {
+    if holder.is_none() && matches!(list, Holder::Point(point) if point.kind == Kind::Area) {
         also.push(("title", Some(&text)));
     }
     let typed: Vec<&str> = typed.iter().map(String::as_str).collect();

@@ -10,9 +10,10 @@ use truehook_core::link::{Point, Registry};
 use truehook_core::names::{self, is_kebab};
 use truehook_core::read::{DiskFiles, Project};
 use truehook_core::start::{self, Base, Sketch};
+use truehook_core::view::ChangesView;
 
 use crate::Outcome;
-use crate::args::NewArgs;
+use crate::args::{Format, NewArgs};
 use crate::output::{self, style, table};
 use crate::site_folder::outside_themes;
 
@@ -44,6 +45,15 @@ pub fn run(args: &NewArgs) -> Result<Outcome> {
         None => start::files(&args.name, &sketch(args)?),
     };
     let mut out = anstream::stdout().lock();
+    let next = next(&folder, &parent, &args.name);
+    if args.edit.format == Format::Json {
+        if !args.edit.dry_run {
+            write_all(&folder, &files)?;
+        }
+        let commands = next.into_iter().map(|(command, what)| format!("truehook {command}  # {what}")).collect();
+        output::json(&mut out, &ChangesView::of_new(files, commands))?;
+        return Ok(Outcome::Clean);
+    }
     if args.edit.dry_run {
         for (path, text) in &files {
             writeln!(out, "{}  {}", folder.join(path), output::count(text.lines().count(), "line"))?;
@@ -55,16 +65,21 @@ pub fn run(args: &NewArgs) -> Result<Outcome> {
     if args.on.is_some() {
         comes_along(&mut out, &folder)?;
     }
-    let site = parent.join(format!("{}-site", args.name));
-    for (command, what) in [
-        (format!("-C {folder} render --into {site}"), format!("then open {}", site.join("index.html"))),
-        (format!("-C {folder} list"), "its points, where each is placed, and what it holds".to_string()),
-        (format!("-C {folder} declare hook:under-text"), "a point of your own".to_string()),
-    ] {
+    for (command, what) in next {
         let (on, off) = (style::NEXT.render(), style::NEXT.render_reset());
         writeln!(out, "{on}next:{off} truehook {command}  # {what}")?;
     }
     Ok(Outcome::Clean)
+}
+
+/// What people do next: the commands, and what comes of them.
+fn next(folder: &Utf8Path, parent: &Utf8Path, name: &str) -> [(String, String); 3] {
+    let site = parent.join(format!("{name}-site"));
+    [
+        (format!("-C {folder} render --into {site}"), format!("then open {}", site.join("index.html"))),
+        (format!("-C {folder} list"), "its points, where each is placed, and what it holds".to_string()),
+        (format!("-C {folder} declare hook:under-text"), "a point of your own".to_string()),
+    ]
 }
 
 fn sketch(args: &NewArgs) -> Result<Sketch> {

@@ -2,6 +2,7 @@
 
 mod bad_input;
 mod begin;
+mod change;
 mod check;
 mod contained;
 mod documents;

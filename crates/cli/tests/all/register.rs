@@ -138,9 +138,12 @@ fn what_can_not_be_done_is_refused_and_nothing_is_written() {
         ("declare hook:notice", "is declared in this theme already"),
         ("declare notice", "is not an address"),
         ("declare hook:Notice", "is not a name"),
-        ("declare region:kiosk lable=Kiosk", "has no key `lable`; nothing was written"),
+        ("declare region:kiosk lable=Kiosk", "has no key `lable` (did you mean `label`?); nothing was written"),
         ("declare region:kiosk kiosk", "is no KEY=VALUE"),
-        ("declare region:kiosk required=sometimes", "has to be true or false, not a string; nothing was written"),
+        (
+            "declare region:kiosk required=sometimes",
+            "has to be true or false, not a string (true or false belongs here, as in required = true)",
+        ),
         ("attach hook:notic notes.js#today", "did you mean `hook:notice`?"),
         ("attach hook:kiosk notes.js#today", "truehook declare hook:kiosk would"),
         ("attach hook:notice notes.js", "neither a callback"),
@@ -151,13 +154,13 @@ fn what_can_not_be_done_is_refused_and_nothing_is_written() {
         ("attach hook:notice notes.js#today --when 'page.type = 1'", "is not a condition"),
         ("attach hook:notice notes.js#today --before notes.js#todya", "is not attached to `hook:notice`"),
         ("attach hook:notice partial:note", "no layer declares `partial:note`"),
-        ("place hook:notice --in layout.html --inside nav", "fits `nav`; it holds html (line 2)"),
-        ("place hook:notice --in layout.html --after p", "fits 2 elements in markup/layout.html, on lines 5, 6"),
-        ("place hook:notice --in layout.html --after 'p > b'", "is no selector"),
+        ("place hook:notice --in layout.html --inside nav", "fits `nav`; there are\n  line 2    <html lang=\"en\">"),
+        ("place hook:notice --in layout.html --after p", "fits 2 elements in markup/layout.html; say which"),
+        ("place hook:notice --in layout.html --after 'p + b'", "is no selector"),
         ("place hook:notice --in layuot.html --after main", "did you mean `layout.html`?"),
         ("place hook:notice --in partials/body.html --after main", "belongs to host"),
         ("place filter:words --in layout.html --after main", "through(\"filter:words\")"),
-        ("place hook:notice --in layout.html", "required"),
+        ("place hook:notice --in layout.html", "say where: --before"),
     ] {
         terminal.types(command).ends(2).says(message);
     }

@@ -131,3 +131,117 @@ fn wrote_template(terminal: &Terminal, step: &str) -> bool {
     terminal.write(&format!("marsh/markup/{file}"), "<p>Words.</p>\n");
     true
 }
+
+/// A command on the demo's theme, of any sort, with whatever is there at the time; some of them can't be carried out.
+fn change(rng: &mut Rng, terminal: &Terminal, number: usize) -> String {
+    let one = |rng: &mut Rng, list: &[&str]| list[rng.usize(..list.len())].to_string();
+    let listed: serde_json::Value =
+        serde_json::from_str(&terminal.types("list --format json").stdout).expect("list prints JSON");
+    let points = listed["points"].as_array().unwrap();
+    let of = |rng: &mut Rng, kinds: &[&str]| {
+        let fitting: Vec<&str> = points
+            .iter()
+            .filter_map(|point| point["address"].as_str())
+            .filter(|address| kinds.iter().any(|kind| address.starts_with(&format!("{kind}:"))))
+            .collect();
+        fitting[rng.usize(..fitting.len())].to_string()
+    };
+    let components = ["partial", "section", "piece"];
+    match rng.u8(..12) {
+        0 => declaration(rng, number).0,
+        1 => {
+            format!("declare {} about='Changed {number}'", of(rng, &["hook", "region", "partial", "filter", "section"]))
+        }
+        2 => format!(
+            "attach {} made{}.js#made{number}",
+            of(rng, &["hook", "region", "filter", "partial", "section"]),
+            rng.u8(..2)
+        ),
+        3 => format!("place {} --in front.html --block lead", of(rng, &["hook", "region", "menu"])),
+        4 => format!("fill {} {}", of(rng, &["region", "area"]), of(rng, &components)),
+        5 => format!("fill {} --remove {}", of(rng, &["region", "area"]), 1 + rng.u8(..3)),
+        6 => format!(
+            "rename {} {}",
+            of(rng, &["partial", "section", "piece", "option", "style", "script"]),
+            format!("named{number}").replace("named", if rng.bool() { "named-" } else { "named" })
+        ),
+        7 => format!(
+            "withdraw {} --along",
+            of(rng, &["partial", "section", "piece", "hook", "region", "filter", "style"])
+        ),
+        8 => format!("withdraw {} --to {}", of(rng, &["partial", "piece"]), of(rng, &["partial", "piece"])),
+        9 => {
+            let adopted = one(rng, &["layout.html", "entry.html", "list.html", "search.html", "partials/trail.html"]);
+            format!("adopt {adopted} {}", one(rng, &["--extend", "--copy"]))
+        }
+        10 => {
+            let point = points[rng.usize(..points.len())].clone();
+            let slots = point["slots"].as_array().cloned().unwrap_or_default();
+            match slots.is_empty() {
+                true => "list".to_string(),
+                false => {
+                    let callback = slots[rng.usize(..slots.len())]["callback"].as_str().unwrap().to_string();
+                    match rng.bool() {
+                        true => format!("detach {} {callback}", point["address"].as_str().unwrap()),
+                        false => format!("replace {callback} made.js#in{number} --copy"),
+                    }
+                }
+            }
+        }
+        _ => format!(
+            "rename masthead.js#{} other{number}",
+            one(rng, &["lowWaterNotice", "winterNotice", "welcome", "withPlace"])
+        ),
+    }
+}
+
+/// What is wrong with the demo's theme.
+fn wrong(terminal: &Terminal) -> Vec<String> {
+    let said = terminal.types("check --format json");
+    let told: serde_json::Value = serde_json::from_str(&said.stdout).expect("check prints JSON");
+    told["findings"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|finding| format!("[{}] {}", finding["rule"], finding["message"]))
+        .collect()
+}
+
+#[test]
+fn no_command_makes_a_theme_worse_without_saying_what_to_do_next() {
+    let (mut done, mut refused) = (0, 0);
+    for seed in 0..5 {
+        let mut rng = Rng::with_seed(seed);
+        let terminal = Terminal::demo();
+        let mut before = wrong(&terminal);
+        let mut typed = Vec::new();
+        for number in 0..14 {
+            let command = change(&mut rng, &terminal, number);
+            typed.push(command.clone());
+            let said = terminal.types(&command);
+            let after = wrong(&terminal);
+            match said.status {
+                Some(0) => done += 1,
+                Some(2) => {
+                    assert!(
+                        !said.stderr.is_empty() && !said.stderr.contains("panicked"),
+                        "{typed:#?}\n{}",
+                        said.stderr
+                    );
+                    assert_eq!(before, after, "refused, and yet: {typed:#?}");
+                    refused += 1;
+                }
+                other => panic!("{other:?}: {typed:#?}\n{}{}", said.stdout, said.stderr),
+            }
+            let worse: Vec<&String> = after.iter().filter(|finding| !before.contains(finding)).collect();
+            if !worse.is_empty() && !command.starts_with("rename") {
+                assert!(said.stdout.contains("next: "), "{typed:#?}\nmade this: {worse:#?}\n{}", said.stdout);
+            }
+            assert!(after.iter().all(|finding| !finding.contains("-syntax")), "{typed:#?}: {after:#?}");
+            before = after;
+        }
+        terminal.types("render /").never_says("panicked");
+    }
+    println!("{done} carried out, {refused} refused");
+    assert!(done > refused, "{done} carried out, {refused} refused");
+}

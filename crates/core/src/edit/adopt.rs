@@ -53,7 +53,9 @@ pub fn adopt(registry: &Registry, files: &dyn Files, name: &str, manner: &Manner
             return brought_up_to_date(registry, files, own, copy.from.name.as_str(), name);
         }
         (Some(_), Some(_), Manner::Extend(_)) => {
-            return Err(EditError::new(format!("{name} is a copy already; truehook adopt {name} --copy brings it up to date")));
+            return Err(EditError::new(format!(
+                "{name} is a copy already; truehook adopt {name} --copy brings it up to date"
+            )));
         }
         (Some(own), None, _) => {
             return Err(EditError::new(format!(
@@ -153,7 +155,9 @@ fn extending(
         }
     };
     if asked.is_empty() {
-        return Err(EditError::new(format!("{name} has no blocks to build on; truehook adopt {name} --copy takes a copy of it")));
+        return Err(EditError::new(format!(
+            "{name} has no blocks to build on; truehook adopt {name} --copy takes a copy of it"
+        )));
     }
     let mut text = format!("{{% extends \"below:{name}\" %}}\n");
     for block in asked {
@@ -184,7 +188,8 @@ fn kept(layer: &str, name: &str) -> Utf8PathBuf {
 /// The edits that write a copy down in a manifest.
 fn recorded(text: &str, file: FileId, name: &str, layer: &str, print: &str) -> Result<Vec<Edit>, EditError> {
     let line = format!("{} = {{ from = \"{layer}\", print = \"{print}\" }}", tree::key(name));
-    let table = super::tables::tables(text).and_then(|tables| tables.into_iter().find(|table| table.name == ["adopted"]));
+    let table =
+        super::tables::tables(text).and_then(|tables| tables.into_iter().find(|table| table.name == ["adopted"]));
     let end = line_end(text);
     let (at, new) = match table {
         Some(table) => {
@@ -207,48 +212,71 @@ fn brought_up_to_date(
     let project = registry.project();
     let Some((manifest, copy)) = adopted(registry, name) else { return Err(missing(registry, name, true)) };
     let Some(original) = registry.original(copy) else {
-        return Err(EditError::new(format!("{layer} has no {name} any more; the copy is this theme's own now: take it out of [adopted]")));
+        return Err(EditError::new(format!(
+            "{layer} has no {name} any more; the copy is this theme's own now: take it out of [adopted]"
+        )));
     };
     let now = project.file(original).text();
     let mine = project.file(own).text();
     if is_conflicted(mine) {
-        return Err(EditError::new(format!("{} still has conflicts of the last time; solve them first", project.shown(own))));
+        return Err(EditError::new(format!(
+            "{} still has conflicts of the last time; solve them first",
+            project.shown(own)
+        )));
     }
     if copy.print.name.as_str() == print_of(now) {
         return Ok(Taken { told: vec![format!("{name} is up to date with the one of {layer}")], ..Taken::default() });
     }
     let path = kept(layer, name);
-    let then = files.read(&project.layer(project.top()).root.join(&path)).ok().and_then(|bytes| String::from_utf8(bytes).ok());
-    let Some(then) = then.filter(|then| copy.print.name.as_str() == print_of(then)) else {
-        return Err(EditError::new(format!(
-            "{path} should have what the original was when it was taken over, and doesn't; compare {} with {} by hand, then write \
-             print = \"{}\" into [adopted]",
-            project.shown(own),
-            project.shown(original),
-            print_of(now)
-        )));
-    };
-    // All three with the same line ends, or each line would be a conflict.
+    let then =
+        files.read(&project.layer(project.top()).root.join(&path)).ok().and_then(|bytes| String::from_utf8(bytes).ok());
+    let known = then.as_deref().filter(|then| copy.print.name.as_str() == print_of(then));
+    // All with the same line ends, or each line would be a conflict.
     let plain = |text: &str| text.replace("\r\n", "\n");
-    let merged = MergeOptions::new().set_conflict_style(ConflictStyle::Merge).merge(&plain(&then), &plain(mine), &plain(now));
-    let (text, conflicts) = match merged {
-        Ok(text) => (text, 0),
-        Err(text) => {
-            let conflicts = text.lines().filter(|line| line.starts_with("<<<<<<<")).count();
-            (named(&text, &format!("{layer}, now")), conflicts)
+    let (ours, theirs) = (plain(mine), plain(now));
+    let merged = match known {
+        Some(then) => {
+            let merged =
+                MergeOptions::new().set_conflict_style(ConflictStyle::Merge).merge(&plain(then), &ours, &theirs);
+            merged.unwrap_or_else(|conflicted| conflicted)
         }
+        None => side_by_side(&ours, &theirs),
     };
+    let conflicts = merged.lines().filter(|line| line.starts_with("<<<<<<< ")).count();
+    let text = named(&merged, &format!("{layer}, now"));
     let mut taken = Taken { conflicts, ..Taken::default() };
     taken.plan.edits = tree::text_edits(own, mine, |_| Ok(text))?;
-    taken.plan.beside.push(Beside { path, before: Some(then), after: now.to_string() });
+    if known.is_none() {
+        taken
+            .told
+            .push(format!("{path} lacks what the original was when it was taken over, so every difference is marked"));
+    }
+    taken.plan.beside.push(Beside { path, before: then, after: now.to_string() });
     let span = registry.span(crate::source::Place { file: manifest, at: copy.print.at });
     taken.plan.edits.push(Edit { file: manifest, span, new: format!("\"{}\"", print_of(now)) });
     if conflicts > 0 {
         taken.told.push(format!(
-            "{name} and the one of {layer} changed the same lines {conflicts} times; both stand there, between <<<<<<< and >>>>>>>"
+            "{name} and the one of {layer} changed the same lines in {conflicts} place{}; both stand there, between <<<<<<< and >>>>>>>",
+            if conflicts == 1 { "" } else { "s" }
         ));
     }
     Ok(taken)
+}
+
+/// Two texts as one, with a conflict wherever they differ.
+fn side_by_side(ours: &str, theirs: &str) -> String {
+    let (mine, now): (Vec<&str>, Vec<&str>) =
+        (ours.split_inclusive('\n').collect(), theirs.split_inclusive('\n').collect());
+    let mut text = String::new();
+    for op in similar::TextDiff::from_lines(ours, theirs).ops() {
+        let (old, new) = (mine[op.old_range()].concat(), now[op.new_range()].concat());
+        let ended = |part: String| if part.is_empty() || part.ends_with('\n') { part } else { part + "\n" };
+        match op {
+            similar::DiffOp::Equal { .. } => text.push_str(&old),
+            _ => text.push_str(&format!("<<<<<<< ours\n{}=======\n{}>>>>>>> theirs\n", ended(old), ended(new))),
+        }
+    }
+    text
 }
 
 /// Conflicts whose sides are called by what they are.

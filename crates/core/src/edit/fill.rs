@@ -126,6 +126,26 @@ pub fn menu_of(registry: &Registry, spot: Address) -> Option<String> {
     value.as_str().map(str::to_string)
 }
 
+/// The component that an item around some place is, counted from 0; nothing at the top of a list.
+pub fn holder(registry: &Registry, list: &Holder, around: &[usize]) -> Option<Address> {
+    let (key, value) = match list {
+        Holder::Point(point) => {
+            let fill = |value: &Value| Some(value.get("fill")?.get(point.to_string())?.clone());
+            ("holds", registry.sites().rev().find_map(|(_, site)| fill(&site.value))?)
+        }
+        Holder::Sections(file) => ("holds", registry.page(*file)?.value.get("sections")?.clone()),
+        Holder::Menu(_) => return None,
+    };
+    let mut items = value;
+    let mut found = None;
+    for number in around {
+        let item = items.get(number)?.clone();
+        found = registry.item_component(item.get("use")?.as_str()?, found);
+        items = item.get(key).cloned().unwrap_or_default();
+    }
+    found
+}
+
 /// An item, as the preview has it, of a component that offers it.
 pub fn offered(item: &Item) -> Value {
     let mut table = serde_json::Map::new();
@@ -139,8 +159,7 @@ pub fn offered(item: &Item) -> Value {
 
 fn own_site(registry: &Registry) -> Option<FileId> {
     let top = registry.project().top();
-    let found = registry.sites().map(|(file, _)| file).find(|file| registry.project().file(*file).layer == top);
-    found
+    registry.sites().map(|(file, _)| file).find(|file| registry.project().file(*file).layer == top)
 }
 
 /// The plan that changes a file of the preview, which may be new.

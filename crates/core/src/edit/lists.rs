@@ -138,7 +138,8 @@ pub fn without(text: &str, at: usize) -> Option<String> {
     }
     let item = found.items.get(number)?.clone();
     let comma = usize::from(text[item.end..].starts_with(','));
-    let inner = text[found.whole.start + 1..item.start].trim().is_empty() && text[item.end + comma..found.whole.end - 1].trim().is_empty();
+    let inner = text[found.whole.start + 1..item.start].trim().is_empty()
+        && text[item.end + comma..found.whole.end - 1].trim().is_empty();
     Some(match inner {
         true => spliced(text, found.whole, "[]"),
         false => spliced(text, item.start..item.end + comma, ""),

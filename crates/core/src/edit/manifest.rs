@@ -263,7 +263,6 @@ fn place_for_new(project: &Project, file: FileId, table: &str) -> Result<usize, 
 }
 
 fn blocks(project: &Project, file: FileId) -> Result<Vec<Table>, EditError> {
-    tables::tables(project.file(file).text()).ok_or_else(|| {
-        EditError::new(format!("{} is not TOML; mend that first (truehook check)", project.shown(file)))
-    })
+    tables::tables(project.file(file).text())
+        .ok_or_else(|| EditError::new(format!("{} is not TOML; mend that first (truehook check)", project.shown(file))))
 }

@@ -36,8 +36,9 @@ pub fn add_shaped(
     shaped: &Shaped,
     plan: &mut Plan,
 ) -> Result<bool, EditError> {
-    let renders = point.kind.is_component() && !registry.point(point).is_some_and(|at| !at.slots.is_empty());
-    let prints = renders || point.kind.role() == Some(Role::Listener) && !registry.point(point).is_some_and(|at| at.moment);
+    let renders = point.kind.is_component() && registry.point(point).is_none_or(|at| at.slots.is_empty());
+    let prints =
+        renders || point.kind.role() == Some(Role::Listener) && !registry.point(point).is_some_and(|at| at.moment);
     add(registry, call, prints, plan, |has_html| {
         let export = call.export.as_str();
         let own = match renders {
@@ -63,9 +64,9 @@ fn with_params(function: &str, params: &str) -> Option<String> {
     let named = params.trim_start_matches('(').split([',', ' ', ')']).next().unwrap_or_default();
     let body = match passes_on {
         false => body.to_string(),
-        true if named.chars().all(|c| c.is_ascii_alphanumeric() || c == '_' || c == '$') && !named.is_empty() => {
-            body.replace(&format!("return {first};"), &format!("return {named};")).replace(&format!("...{first}"), &format!("...{named}"))
-        }
+        true if named.chars().all(|c| c.is_ascii_alphanumeric() || c == '_' || c == '$') && !named.is_empty() => body
+            .replace(&format!("return {first};"), &format!("return {named};"))
+            .replace(&format!("...{first}"), &format!("...{named}")),
         true => return None,
     };
     let needs = ["site.", "page."].iter().any(|name| body.contains(name)) && !params.contains("site");

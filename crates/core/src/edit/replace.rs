@@ -30,6 +30,14 @@ pub struct Replacing<'a> {
 pub fn replace(registry: &Registry, new: &Replacing<'_>) -> Result<(Plan, Vec<Address>), EditError> {
     let top = registry.project().top();
     let (callback, points) = replaced(registry, new)?;
+    if points.len() > 1 && new.within.is_none() {
+        let ways = points.iter().map(|point| format!("\n  truehook replace {} {} --point {point}", new.call, new.with));
+        return Err(EditError::new(format!(
+            "{} is attached to several points; say at which{}",
+            new.call,
+            ways.collect::<String>()
+        )));
+    }
     let wrong = || EditError::new(format!("`{}` is no callback of this theme, as in notes.js#today", new.with));
     let with = CallRef::parse(new.with, At::default()).filter(|call| call.prefix == Prefix::None).ok_or_else(wrong)?;
     let mut plan = Plan::default();
@@ -65,11 +73,14 @@ fn replaced(registry: &Registry, new: &Replacing<'_>) -> Result<(Callback, Vec<A
                     return Err(EditError::new(format!("{layer} seals {name}, so that layers above leave it alone")));
                 }
                 if let Some(replaced) = slot.replaced.as_ref().filter(|replaced| replaced.by.layer == top) {
-                    let line = registry.lines(replaced.by.place.file).position(registry.span(replaced.by.place).start).0;
+                    let line =
+                        registry.lines(replaced.by.place.file).position(registry.span(replaced.by.place).start).0;
                     let shown = registry.project().shown(replaced.by.place.file);
                     return Err(EditError::new(format!("this theme replaces {name} already ({shown}:{line})")));
                 }
-                if let Runs::Callback(_, Some(callback)) = slot.replaced.as_ref().map_or(slot.runs, |replaced| replaced.first) {
+                if let Runs::Callback(_, Some(callback)) =
+                    slot.replaced.as_ref().map_or(slot.runs, |replaced| replaced.first)
+                {
                     found = Some(callback);
                     points.push(point.address);
                 }
@@ -93,7 +104,8 @@ fn replaced(registry: &Registry, new: &Replacing<'_>) -> Result<(Callback, Vec<A
         Some(callback) => Ok((callback, points)),
         None => {
             let near = nearest(new.call, known.iter().map(String::as_str)).map(str::to_string);
-            let there = if known.is_empty() { "none runs".to_string() } else { format!("there run {}", known.join(", ")) };
+            let there =
+                if known.is_empty() { "none runs".to_string() } else { format!("there run {}", known.join(", ")) };
             let at = new.within.map(|point| format!(" at {point}")).unwrap_or_default();
             Err(EditError::new(format!("no lower layer runs {}{at}{}; {there}", new.call, hint(&near))))
         }

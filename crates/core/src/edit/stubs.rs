@@ -18,28 +18,34 @@ pub(super) fn remove_stub(
     plan: &mut Plan,
 ) -> Result<(), EditError> {
     let target = Target::Export(callback.file, callback.export);
-    let used = registry.references().iter().any(|reference| reference.outcome.target() == Some(target) && !goes(reference.from));
+    let used = registry
+        .references()
+        .iter()
+        .any(|reference| reference.outcome.target() == Some(target) && !goes(reference.from));
     let project = registry.project();
     if used || project.file(callback.file).layer != project.top() {
         return Ok(());
     }
     let text = project.file(callback.file).text();
     let name = callback.export.as_str();
-    let mut written: Vec<String> = [true, false].into_iter().map(|html| module::stub(registry, point, name, html)).collect();
+    let mut written: Vec<String> =
+        [true, false].into_iter().map(|html| module::stub(registry, point, name, html)).collect();
     if point.kind.is_component() {
         let inputs: Vec<String> = registry.point(point).map(inputs_of).unwrap_or_default();
         written.extend([true, false].map(|html| module::renderer(point, name, &inputs, html)));
     }
     for stub in written {
-        let stub = with_line_ends_of(&stub, text);
-        if text == stub || text == with_line_ends_of(&format!("{}{stub}", module::IMPORT), text) {
-            plan.removed.push(callback.file);
-            return Ok(());
+        let Some(range) = found(text, &with_line_ends_of(&stub, text)) else { continue };
+        let rest = format!("{}{}", &text[..range.start], &text[range.end..]);
+        match rest.is_empty() || rest.trim_end() == module::IMPORT.trim_end() {
+            true => plan.removed.push(callback.file),
+            false => plan.edits.push(Edit {
+                file: callback.file,
+                span: Span::new(range.start, range.end),
+                new: String::new(),
+            }),
         }
-        if let Some(range) = found(text, &stub) {
-            plan.edits.push(Edit { file: callback.file, span: Span::new(range.start, range.end), new: String::new() });
-            return Ok(());
-        }
+        return Ok(());
     }
     Ok(())
 }
@@ -61,17 +67,30 @@ pub fn remove_of_slot(registry: &Registry, point: Address, slot: Place, plan: &m
     remove_stub(registry, point, callback, &goes, plan)
 }
 
-/// Where a stub stands in a module, with the blank line before it.
+/// Where a stub stands in a module, with the blank line before it. What its comment says may have changed: the point
+/// has another name by now, or is another one.
 fn found(text: &str, stub: &str) -> Option<Range<usize>> {
     let end = line_end(text);
-    if let Some(start) = text.rfind(stub) {
-        let gap = if text[..start].ends_with(&format!("{end}{end}")) { end.len() } else { 0 };
-        return Some(start - gap..start + stub.len());
+    let (_, function) = stub.split_once('\n')?;
+    let bare = function.trim_end_matches(['\r', '\n']);
+    let (start, stop) = match text.rfind(function) {
+        Some(start) => (start, start + function.len()),
+        // A text without a last line end.
+        None => (text.strip_suffix(bare)?.len(), text.len()),
+    };
+    let above = text[..start].trim_end_matches(['\r', '\n']);
+    let comment = above.rfind('\n').map_or(0, |end| end + 1);
+    let is_ours =
+        ["/** For ", "/** Renders ", "/** In the place of "].iter().any(|word| above[comment..].starts_with(word));
+    if !is_ours || text[above.len()..start] != *end {
+        return None;
     }
-    // A text without a last line end.
-    let bare = stub.trim_end_matches(['\r', '\n']);
-    let start = text.strip_suffix(bare)?.len();
-    Some(text[..start].trim_end_matches(['\r', '\n']).len()..text.len())
+    let before = &text[..comment];
+    Some(match stop == text.len() && !text.ends_with('\n') {
+        true => before.trim_end_matches(['\r', '\n']).len()..stop,
+        false if before.ends_with(&format!("{end}{end}")) => comment - end.len()..stop,
+        false => comment..stop,
+    })
 }
 
 /// Adds to a plan that the template of a component, or the file of a style or script goes, where nobody touched it.

@@ -125,7 +125,8 @@ mod tests {
             "[[a]]\nb = 1\n\n# group\n\n[[a]]\nc = 1\n\n\n",
         ];
         for text in texts {
-            let mut places: Vec<usize> = tables(text).unwrap().iter().flat_map(|table| [table.start, table.end]).collect();
+            let mut places: Vec<usize> =
+                tables(text).unwrap().iter().flat_map(|table| [table.start, table.end]).collect();
             places.push(text.len());
             for at in places {
                 let with = format!("{}{}{}", &text[..at], inserted(text, at, new), &text[at..]);

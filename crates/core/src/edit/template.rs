@@ -47,7 +47,7 @@ pub fn own_template(registry: &Registry, name: &str) -> Result<FileId, EditError
         Some(lower) => {
             let layer = registry.project().layer(registry.project().file(*lower).layer).name;
             EditError::new(format!(
-                "{name} belongs to {layer}, and commands edit this theme only; place it in one of its own templates ({})",
+                "{name} belongs to {layer}, and commands edit this theme only: {}; truehook adopt {name} takes it over",
                 own.join(", ")
             ))
         }

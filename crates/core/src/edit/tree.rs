@@ -32,13 +32,16 @@ pub(super) fn changed(
     change: impl FnOnce(&mut DocumentMut) -> Result<(), EditError>,
 ) -> Result<String, EditError> {
     let no_toml = || EditError::new("it is not TOML; mend that first (truehook check)");
-    let mut document: DocumentMut = plain.parse().map_err(|_| no_toml())?;
-    if document.to_string() != plain {
+    // A text without a last line end stays one.
+    let is_open = !plain.is_empty() && !plain.ends_with('\n');
+    let closed = if is_open { format!("{plain}\n") } else { plain.to_string() };
+    let mut document: DocumentMut = closed.parse().map_err(|_| no_toml())?;
+    if document.to_string() != closed {
         return Err(EditError::new("it can't be changed by command without changing more than that"));
     }
     change(&mut document)?;
     let mut after = document.to_string();
-    if !plain.ends_with('\n') && after.ends_with('\n') {
+    if is_open && after.ends_with('\n') {
         after.pop();
     }
     Ok(after)

@@ -31,6 +31,8 @@ pub struct Layer {
     pub files: std::ops::Range<usize>,
     /// Its `truehook.toml`.
     pub manifest: FileId,
+    /// What is in its `adopted/`: the originals of templates that it took over, as they were then.
+    pub originals: BTreeSet<Utf8PathBuf>,
     /// What is in its `media/`, as paths below its folder.
     pub media: BTreeSet<Utf8PathBuf>,
     /// Is it inside the program, so that its files can't be edited?

@@ -288,7 +288,9 @@ fn add_layer(project: &mut Project, files: &dyn Files, found: Found, id: LayerId
     read.sort_by(|a, b| a.path.as_str().cmp(b.path.as_str()));
     project.files.extend(read);
 
+    let originals = files.list(&found.root, "adopted").into_iter().map(|listed| listed.path).collect();
     let layer = Layer {
+        originals,
         name,
         role: found.role,
         shown: if found.built_in { STANDARD_ROOT.into() } else { shown(&found.root, theme) },

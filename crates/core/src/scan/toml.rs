@@ -6,6 +6,7 @@ use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
 use super::{Flaw, FlawKind, Named, Notes, name};
+use crate::keys;
 use crate::names;
 use crate::source::{At, Span};
 
@@ -172,7 +173,11 @@ pub(super) fn text<'t>(node: &'t Node<'t>, title: impl FnOnce() -> String, notes
 pub(super) fn wrong(node: &Node<'_>, title: &str, wanted: &str, notes: &mut Notes) {
     let at = notes.at(node.span().start, node.span().end);
     let message = format!("{title} has to be {wanted}, not {}", type_word(node.get_ref()));
-    notes.flaw(FlawKind::ManifestSyntax, at, message, format!("{wanted} belongs here"));
+    let label = match keys::example_of(title) {
+        Some(example) => format!("{wanted} belongs here, as in {example}"),
+        None => format!("{wanted} belongs here"),
+    };
+    notes.flaw(FlawKind::ManifestSyntax, at, message, label);
 }
 
 fn type_word(value: &DeValue<'_>) -> &'static str {

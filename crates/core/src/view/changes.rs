@@ -56,6 +56,20 @@ pub struct ChangesView {
 }
 
 impl ChangesView {
+    /// Files that are all new.
+    pub fn of_new(files: Vec<(camino::Utf8PathBuf, String)>, next: Vec<String>) -> ChangesView {
+        let mut changes: Vec<ChangeView> = files
+            .into_iter()
+            .map(|(path, text)| ChangeView {
+                file: path.into_string(),
+                fate: Fate::New,
+                edits: vec![SpliceView { start: 0, end: 0, new: text }],
+            })
+            .collect();
+        changes.sort_by(|a, b| a.file.cmp(&b.file));
+        ChangesView { version: VERSION, changes, told: Vec::new(), next }
+    }
+
     /// What a plan comes to.
     pub fn new(project: &Project, plan: &Plan, told: Vec<String>, next: Vec<String>) -> ChangesView {
         let mut files: BTreeMap<String, ChangeView> = BTreeMap::new();
@@ -64,9 +78,8 @@ impl ChangesView {
             let view = files.entry(file.clone()).or_insert(ChangeView { file, fate: Fate::Changed, edits: Vec::new() });
             view.edits.push(SpliceView { start: edit.span.start, end: edit.span.end, new: edit.new.clone() });
         }
-        for (path, text) in &plan.created {
-            let edits = vec![SpliceView { start: 0, end: 0, new: text.clone() }];
-            files.insert(path.to_string(), ChangeView { file: path.to_string(), fate: Fate::New, edits });
+        for new in ChangesView::of_new(plan.created.clone(), Vec::new()).changes {
+            files.insert(new.file.clone(), new);
         }
         for beside in &plan.beside {
             let file = beside.path.to_string();

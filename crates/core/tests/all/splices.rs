@@ -3,7 +3,8 @@
 use proptest::prelude::*;
 use truehook_core::address::{Address, Kind};
 use truehook_core::edit::manifest::{NewAttachment, attach, declare};
-use truehook_core::edit::{Plan, Selector, template};
+use truehook_core::edit::template::{self, Placement};
+use truehook_core::edit::{Plan, Selector};
 use truehook_core::link::Registry;
 use truehook_core::read::{MemoryFiles, Project};
 use truehook_core::scan::Attached;
@@ -127,8 +128,9 @@ proptest! {
         let selector: Selector = "#text".parse().unwrap();
         let position = [truehook_core::edit::Position::Before, truehook_core::edit::Position::After, truehook_core::edit::Position::Inside][position];
         let address: Address = "region:aside".parse().unwrap();
-        let edit = template::place(&registry, file, &[address.to_string()], position, &selector, "#text").unwrap();
-        let new = after(&registry, &Plan::of(vec![edit]));
+        let call = format!("{{{{ place(\"{address}\") }}}}");
+        let placement = Placement { file, calls: vec![call], points: vec![address], at: Some((position, selector)), block: None, guard: false };
+        let new = after(&registry, &Plan::of(template::place(&registry, &placement).unwrap()));
         prop_assert!(is_insertion(&markup, &new), "{markup:?}\n{new:?}");
         let now = open("[theme]\nname = \"marsh\"\n", &new);
         prop_assert_eq!(now.point(address).unwrap().uses.len(), 1);

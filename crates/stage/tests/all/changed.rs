@@ -162,13 +162,18 @@ fn keys(kind: Kind) -> Vec<(String, String)> {
     let keys: &[(&str, &str)] = match kind {
         Kind::Area => &[("wrap", "<p class=\"x\">{{ title }}{{ body }}</p>")],
         Kind::Option => &[("type", "boolean"), ("default", "true")],
-        Kind::Section => &[("inputs.text.type", "string"), ("inputs.text.default", "it's \"so\""), ("holds", "[\"piece:*\"]")],
+        Kind::Section => {
+            &[("inputs.text.type", "string"), ("inputs.text.default", "it's \"so\""), ("holds", "[\"piece:*\"]")]
+        }
         Kind::Partial => &[("inputs.text.type", "string"), ("inputs.text.default", "")],
         Kind::Piece => &[("render", "made.js#piece"), ("inputs.text", "{ type = \"string\", default = \"\" }")],
         Kind::Hook => &[("about", "Somewhere")],
         _ => &[],
     };
-    keys.iter().map(|(key, value)| (key.to_string(), value.to_string())).filter(|(_, value)| !value.is_empty()).collect()
+    keys.iter()
+        .map(|(key, value)| (key.to_string(), value.to_string()))
+        .filter(|(_, value)| !value.is_empty())
+        .collect()
 }
 
 /// The same files with something about how they are written that must not be lost.
@@ -177,12 +182,15 @@ fn written_otherwise(files: &MemoryFiles, manner: u64) -> MemoryFiles {
     for (path, bytes) in files.iter() {
         let text = String::from_utf8_lossy(bytes).into_owned();
         let own = path.starts_with(ROOT) && (path.extension() == Some("toml") || path.extension() == Some("js"));
-        other.insert(path, match manner % 4 {
-            1 if own => text.replace('\n', "\r\n"),
-            2 if own => text.trim_end_matches('\n').to_string(),
-            3 if own => format!("\u{feff}{text}"),
-            _ => text,
-        });
+        other.insert(
+            path,
+            match manner % 4 {
+                1 if own => text.replace('\n', "\r\n"),
+                2 if own => text.trim_end_matches('\n').to_string(),
+                3 if own => format!("\u{feff}{text}"),
+                _ => text,
+            },
+        );
     }
     other
 }
@@ -200,7 +208,8 @@ fn what_is_declared_and_withdrawn_leaves_every_byte_as_it_was() {
             assert!(after.point(point).is_some(), "{point}");
             let back = withdraw(&after, point, Way::Alone).unwrap_or_else(|error| panic!("{point}: {error}"));
             assert_eq!(back.told, [""; 0], "{point}");
-            same_bytes(&files, &carried_out(&changed, &after, &back.plan)).unwrap_or_else(|why| panic!("{seed}: {point}: {why}"));
+            same_bytes(&files, &carried_out(&changed, &after, &back.plan))
+                .unwrap_or_else(|why| panic!("{seed}: {point}: {why}"));
         }
     }
 }
@@ -222,7 +231,8 @@ fn what_is_attached_and_detached_leaves_every_byte_as_it_was() {
                 let call = CallRef::parse(&what, At::default()).unwrap();
                 let mut there = Plan::default();
                 add_stub(&registry, point.address, &call, &mut there).unwrap();
-                let new = NewAttachment { to: point.address.to_string(), what: what.clone(), ..NewAttachment::default() };
+                let new =
+                    NewAttachment { to: point.address.to_string(), what: what.clone(), ..NewAttachment::default() };
                 there.edits.push(manifest::attach(registry.project(), &new).unwrap());
                 let changed = carried_out(&files, &registry, &there);
                 let after = link(&changed);
@@ -313,7 +323,11 @@ fn nothing_leads_to_what_was_withdrawn_with_all_that_hung_on_it_or_moved_elsewhe
                     }
                 };
                 let after = link(&carried_out(&files, &registry, &withdrawn.plan));
-                assert!(after.point(point.address).is_none_or(|gone| gone.declared.is_empty()), "{seed}: {}", point.address);
+                assert!(
+                    after.point(point.address).is_none_or(|gone| gone.declared.is_empty()),
+                    "{seed}: {}",
+                    point.address
+                );
                 let address = format!("`{}`", point.address);
                 let about: Vec<String> = rules::check(&after)
                     .findings

@@ -152,29 +152,21 @@ fn in_module(file: FileId, text: &str, old: &str, new: &str) -> Result<Vec<Edit>
         |span: oxc_span::Span, new: String| Edit { file, span: Span::new(span.start as usize, span.end as usize), new };
     // `export { a as old }`, also of another module: only what it is called outside changes.
     for statement in &parsed.program.body {
-        let (specifiers, from) = match statement {
-            Statement::ExportNamedDeclaration(export) => (&export.specifiers, false),
-            Statement::ExportFromDeclaration(export) => (&export.specifiers, true),
+        let specifiers = match statement {
+            Statement::ExportNamedDeclaration(export) => &export.specifiers,
+            Statement::ExportFromDeclaration(export) => &export.specifiers,
             _ => continue,
         };
-        for specifier in specifiers.iter().filter(|specifier| specifier.exported.name() == old) {
-            let (local, exported) = (specifier.local.span(), specifier.exported.span());
-            if local != exported {
-                let same =
-                    specifier.local.name() == new && text[local.end as usize..exported.start as usize] == *" as ";
-                return Ok(vec![match same {
-                    true => edit(oxc_span::Span::new(local.start, exported.end), new.to_string()),
-                    false => edit(exported, new.to_string()),
-                }]);
+        let Some(specifier) = specifiers.iter().find(|specifier| specifier.exported.name() == old) else { continue };
+        let (local, exported) = (specifier.local.span(), specifier.exported.span());
+        let between = text.get(local.end as usize..exported.start as usize);
+        return Ok(vec![match between {
+            None => edit(exported, format!("{old} as {new}")),
+            Some(" as ") if specifier.local.name() == new => {
+                edit(oxc_span::Span::new(local.start, exported.end), new.to_string())
             }
-            return Ok(vec![edit(
-                exported,
-                match from {
-                    true => format!("{old} as {new}"),
-                    false => format!("{old} as {new}"),
-                },
-            )]);
-        }
+            Some(_) => edit(exported, new.to_string()),
+        }]);
     }
     let scoping = semantic.scoping();
     let root = scoping.root_scope_id();

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use super::super::words::words;
 use super::{Renaming, belongs, code, own_files, own_references, shown, told_below};
-use crate::address::Address;
+use crate::address::{Address, Kind};
 use crate::edit::EditError;
 use crate::link::{Callback, Registry, Renderer, Runs, Target};
 use crate::name::Name;
@@ -44,6 +44,7 @@ pub(super) fn rename(registry: &Registry, from: &str, to: &str) -> Result<Renami
             "`{new}` can't be the name of an input: letters, digits and _, and not use, holds or when"
         )));
     }
+    reserved(registry, address, old, new)?;
     if known.contains(&new) {
         return Err(EditError::new(format!("{address} has an input `{new}` already")));
     }
@@ -69,6 +70,24 @@ pub(super) fn rename(registry: &Registry, from: &str, to: &str) -> Result<Renami
     renaming.names.push((format!("`{old}`"), format!("`{new}`")));
     renaming.names.push((format!("{address}.{old}"), format!("{address}.{new}")));
     Ok(renaming)
+}
+
+/// In items, `title` in an area and `extent` anywhere mean something by themselves.
+fn reserved(registry: &Registry, address: Address, old: &str, new: &str) -> Result<(), EditError> {
+    let Some(word) = [old, new].into_iter().find(|name| ["title", "extent"].contains(name)) else { return Ok(()) };
+    let in_area = |holder: Option<Address>| holder.is_some_and(|holder| holder.kind == Kind::Area);
+    let mut items = registry.items().into_iter().filter(|item| item.component == Some(address));
+    let taken = items.any(|item| {
+        let given = item.item.inputs.iter().any(|given| given.name.name.as_str() == word);
+        given && (word == "extent" || in_area(item.holder))
+    });
+    match taken {
+        false => Ok(()),
+        true => Err(EditError::new(format!(
+            "`{word}` means something by itself for items in an area, or with an extent, and {address} is used as one; its \
+             inputs can't change from or to that name"
+        ))),
+    }
 }
 
 /// The keys that declare it.
@@ -134,7 +153,7 @@ fn passed_whole(registry: &Registry, address: Address, old: &str) -> Vec<String>
         let export = registry.export(*callback)?;
         let whole = export.takes.iter().any(|taken| taken.param == 0 && taken.path.is_empty() && taken.whole);
         let own = registry.project().file(callback.file).layer == registry.project().top();
-        (whole && own).then(|| Place { file: callback.file, at: export.at })
+        (whole && own).then_some(Place { file: callback.file, at: export.at })
     };
     let places: Vec<Place> = slots.chain(renders).filter_map(|callback| whole(&callback)).collect();
     let name: Name = old.into();

@@ -76,9 +76,8 @@ pub(super) fn references(registry: &Registry, file: FileId, old: &str, new: &str
         let text = source.text();
         let ignored = format!("markup/{old}");
         for word in words(text) {
-            if word.is_key && word.is_at(&["adopted", &old]) {
-                edits.push(word.with(manifest, text, &old, &new));
-            } else if !word.is_key && word.is_at(&["check", "ignore", "file"]) && word.text == ignored {
+            let is_copy = word.is_key && word.is_at(&["adopted", &old]);
+            if is_copy || !word.is_key && word.is_at(&["check", "ignore", "file"]) && word.text == ignored {
                 edits.push(word.with(manifest, text, &old, &new));
             }
         }

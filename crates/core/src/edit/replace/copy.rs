@@ -127,7 +127,9 @@ fn binding(statement: &Statement<'_>, name: &str) -> Option<oxc_span::Span> {
         })
     };
     let of = |declaration: &Declaration<'_>| match declaration {
-        Declaration::FunctionDeclaration(function) => function.id.as_ref().filter(|id| id.name == name).map(|id| id.span),
+        Declaration::FunctionDeclaration(function) => {
+            function.id.as_ref().filter(|id| id.name == name).map(|id| id.span)
+        }
         Declaration::ClassDeclaration(class) => class.id.as_ref().filter(|id| id.name == name).map(|id| id.span),
         Declaration::VariableDeclaration(variables) => of_variables(variables),
         _ => None,
@@ -247,7 +249,13 @@ fn write(registry: &Registry, with: &CallRef, copied: &Copied, plan: &mut Plan) 
         plan.edits.push(Edit { file, span: Span::new(0, 0), new: with_line_ends_of(&import(&missing), text) });
     }
     let texts: Vec<&str> = copied.pieces.iter().map(|(_, text)| text.as_str()).collect();
-    let gap = if text.is_empty() { "" } else if text.ends_with('\n') { end } else { &format!("{end}{end}") };
+    let gap = if text.is_empty() {
+        ""
+    } else if text.ends_with('\n') {
+        end
+    } else {
+        &format!("{end}{end}")
+    };
     let new = format!("{gap}{}", with_line_ends_of(&format!("{}\n", texts.join("\n\n")), text));
     plan.edits.push(Edit { file, span: Span::new(text.len(), text.len()), new });
     Ok(())

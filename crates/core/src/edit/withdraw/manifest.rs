@@ -31,7 +31,8 @@ impl Going<'_> {
     fn undeclared(&self, plain: &str) -> Result<String, EditError> {
         let keys = self.keys();
         let mut text = plain.to_string();
-        while let Some(table) = tables(&text).unwrap_or_default().into_iter().rev().find(|table| table.is_below(&keys)) {
+        while let Some(table) = tables(&text).unwrap_or_default().into_iter().rev().find(|table| table.is_below(&keys))
+        {
             text.replace_range(removed(&text, table.start..table.end), "");
         }
         // It may be declared without a table of its own.
@@ -63,7 +64,8 @@ impl Going<'_> {
     }
 
     fn is_meant(&self, word: &Word) -> bool {
-        let chosen = self.address.kind == Kind::Option && word.is_key && word.is_at(&["options", self.address.name.as_str()]);
+        let chosen =
+            self.address.kind == Kind::Option && word.is_key && word.is_at(&["options", self.address.name.as_str()]);
         let for_people = word.path.last().is_some_and(|key| key == "label" || key == "about");
         chosen || !for_people && self.gone.iter().any(|gone| gone.to_string() == word.text)
     }
@@ -124,12 +126,17 @@ impl Going<'_> {
         let tables = tables(text).unwrap_or_default();
         let what = |start: usize, end: usize| {
             let inside = all.iter().filter(|other| holds(start, end, other.span) && !other.is_key);
-            inside.filter(|other| other.is_at(&["attach", "call"]) || other.is_at(&["attach", "use"])).map(|other| &other.text).next()
+            inside
+                .filter(|other| other.is_at(&["attach", "call"]) || other.is_at(&["attach", "use"]))
+                .map(|other| &other.text)
+                .next()
         };
         let own = tables.iter().find(|table| holds(table.start, table.end, word.span));
         let Some(own) = own.and_then(|own| what(own.start, own.end)) else { return false };
         tables.iter().any(|table| {
-            let goes = |other: &&Word| holds(table.start, table.end, other.span) && other.is_at(&["attach", "to"]) && !other.is_key;
+            let goes = |other: &&Word| {
+                holds(table.start, table.end, other.span) && other.is_at(&["attach", "to"]) && !other.is_key
+            };
             all.iter().find(goes).is_some_and(|other| other.text == to) && what(table.start, table.end) == Some(own)
         })
     }

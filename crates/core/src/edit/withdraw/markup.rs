@@ -160,7 +160,10 @@ mod tests {
             ("<p>{{ place(\"region:a\") }}</p>x", "x"),
             ("<p>{{ place(\"region:a\", x=f(1)) }} b</p>", "<p> b</p>"),
             ("a\n  {{ place('region:a') }}\nb\n", "a\nb\n"),
-            ("a\n{% if filled(\"region:a\") %}\n<aside>\n  {{ place(\"region:a\") }}\n</aside>\n{% endif %}\nb\n", "a\nb\n"),
+            (
+                "a\n{% if filled(\"region:a\") %}\n<aside>\n  {{ place(\"region:a\") }}\n</aside>\n{% endif %}\nb\n",
+                "a\nb\n",
+            ),
             ("{% if x %}<i>{{ place(\"region:a\") }}</i>{% endif %}", "{% if x %}{% endif %}"),
             ("{{ y | through(\"filter:f\", z=(1)) | upper }}", "{{ y | upper }}"),
             ("{{ place(\"region:b\") }}", "{{ place(\"region:b\") }}"),

@@ -60,11 +60,14 @@ pub fn withdraw(registry: &Registry, address: Address, way: Way) -> Result<Withd
         let moves = !stands_below && way != Way::Alone;
         plan.edits.extend(match kind {
             FileKind::Manifest => tree::text_edits(file, text, |plain| {
-                going.in_manifest(&if moves { going.without_short_forms(file, text, plain) } else { plain.to_string() }, moves)
+                going.in_manifest(
+                    &if moves { going.without_short_forms(file, text, plain) } else { plain.to_string() },
+                    moves,
+                )
             })?,
-            FileKind::Site | FileKind::Page if moves => tree::text_edits(file, text, |plain| {
-                going.in_preview(&going.without_short_forms(file, text, plain))
-            })?,
+            FileKind::Site | FileKind::Page if moves => {
+                tree::text_edits(file, text, |plain| going.in_preview(&going.without_short_forms(file, text, plain)))?
+            }
             FileKind::Template if moves => going.in_template(file, text)?,
             FileKind::Module if moves => going.in_module(file, text),
             _ => Vec::new(),
@@ -87,7 +90,9 @@ pub fn withdraw(registry: &Registry, address: Address, way: Way) -> Result<Withd
         for gone in &going.gone {
             let Some(point) = registry.point(*gone) else { continue };
             let stays = stubs::remove_files(registry, point, &mut removed);
-            withdrawn.told.extend(stays.map(|path| format!("{path} stays: somebody has written it; take it away by hand")));
+            withdrawn
+                .told
+                .extend(stays.map(|path| format!("{path} stays: somebody has written it; take it away by hand")));
         }
     }
     plan.edits.retain(|edit| !removed.removed.contains(&edit.file));
@@ -116,14 +121,19 @@ impl<'r> Going<'r> {
             fits(registry, address, to)?;
         }
         let is_inner = |other: &Address| other.inner().is_some_and(|(section, _)| section == address);
-        let inner = registry.points().map(|point| point.address).filter(|other| address.kind == Kind::Section && is_inner(other));
+        let inner = registry
+            .points()
+            .map(|point| point.address)
+            .filter(|other| address.kind == Kind::Section && is_inner(other));
         let gone = [address].into_iter().chain(inner).collect();
         Ok(Going { registry, address, way, gone })
     }
 
     fn is_declared_below(&self) -> bool {
         let top = self.registry.project().top();
-        self.registry.point(self.address).is_some_and(|point| point.declared.iter().any(|declared| declared.layer != top))
+        self.registry
+            .point(self.address)
+            .is_some_and(|point| point.declared.iter().any(|declared| declared.layer != top))
     }
 
     /// The tables that declare it: their keys.
@@ -139,9 +149,7 @@ impl<'r> Going<'r> {
         let registry = self.registry;
         let top = registry.project().top();
         let own_template = |file: FileId| {
-            let renders = |address: &Address| {
-                matches!(registry.point(*address).and_then(|point| point.renderer), Some(Renderer::Template(own)) if own == file)
-            };
+            let renders = |address: &Address| matches!(registry.point(*address).and_then(|point| point.renderer), Some(Renderer::Template(own)) if own == file);
             self.gone.iter().any(renders)
         };
         let declares = |place: Place| {

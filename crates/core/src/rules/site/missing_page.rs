@@ -9,7 +9,7 @@ pub const RULE: Rule = Rule {
     name: "missing-page",
     level: Level::Warning,
     links: &[Link::ValueToPage],
-    awaited: false,
+    awaited: true,
     summary: "A link leads to a page that the site does not have",
     explanation: "Entries of menus, links in the text of pages and inputs of format page are looked at, where they begin with / and the preview has pages. What lies outside of the site, and files, are left alone.",
     wrong: Example(&[

@@ -1,5 +1,7 @@
 //! The original of a template that was taken over has changed since
 
+use camino::Utf8Path;
+
 use crate::link::{Link, Registry, START};
 use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
@@ -90,7 +92,12 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             let finding = Finding::new(&RULE, layer, message);
             let finding = finding.at(registry, Place { file, at: copy.print.at }, "this is what it was then");
             let finding = finding.at(registry, Place { file: original, at: START }, "this is it now");
-            found.push(finding.mend(format!("truehook adopt {name} --copy")));
+            let kept = format!("adopted/{from}/{name}");
+            let mend = match registry.project().layer(layer).originals.contains(Utf8Path::new(&kept)) {
+                true => format!("truehook adopt {name} --copy"),
+                false => format!("bring the copy up to date, then write print = \"{print}\""),
+            };
+            found.push(finding.mend(mend));
         }
     }
 }

@@ -4,12 +4,10 @@ use super::identity::version;
 use super::schema::{SCHEMA_WORDS, schema};
 use super::*;
 use crate::address::Address;
+use crate::keys::{is_common, keys_of};
 use crate::scan::items::offered;
 use crate::scan::toml::json;
 use crate::scan::wrap;
-
-/// The keys that every declaration takes.
-const COMMON: [&str; 8] = ["label", "about", "since", "retired", "instead", "reserved", "dropped", "extend"];
 
 /// A declaration, and those of the inner pieces that stand in it.
 pub(super) fn declaration(kind: Kind, point: &str, at: At, node: &Node<'_>, notes: &mut Notes) -> Vec<Declaration> {
@@ -35,30 +33,11 @@ pub(super) fn declaration(kind: Kind, point: &str, at: At, node: &Node<'_>, note
     found
 }
 
-fn keys_of(kind: Kind) -> &'static [&'static str] {
-    match kind {
-        Kind::Hook => &["args", "required", "moment", "inside", "last"],
-        Kind::Filter => &["args", "value"],
-        Kind::Region => &["required"],
-        Kind::Area => &["wrap", "wrap-title"],
-        Kind::Menu => &["levels"],
-        Kind::Partial => &["inputs", "render", "needs"],
-        Kind::Section => &["inputs", "render", "needs", "wrap", "holds", "offer", "piece"],
-        Kind::Piece => &["inputs", "render", "needs", "wrap", "holds", "offer"],
-        Kind::Style => &["file", "needs", "media", "when", "priority"],
-        Kind::Script => &["file", "needs", "gives", "at", "when", "priority"],
-        Kind::Bundle => &["needs", "when"],
-        // What a feature takes is the host's to say.
-        Kind::Feature => &[],
-        Kind::Template => &["inputs"],
-        Kind::Option => &SCHEMA_WORDS,
-    }
-}
-
 fn one(address: Address, key: At, node: &Node<'_>, table: &Table<'_>, notes: &mut Notes) -> Declaration {
     let kind = address.kind;
-    let known: Vec<&str> = COMMON.iter().chain(keys_of(kind)).copied().collect();
     if kind != Kind::Feature {
+        let words: &[&str] = if kind == Kind::Option { &SCHEMA_WORDS } else { &[] };
+        let known: Vec<&str> = keys_of(kind).map(|shape| shape.name).chain(words.iter().copied()).collect();
         table.known(&known, notes);
     }
     let span = node.span();
@@ -143,7 +122,7 @@ fn asset(table: &Table<'_>, notes: &mut Notes) -> AssetKeys {
 fn feature(name: At, node: &Node<'_>, table: &Table<'_>, notes: &mut Notes) -> FeatureKeys {
     let mut arguments = json(node.get_ref());
     if let Some(arguments) = arguments.as_object_mut() {
-        arguments.retain(|key, _| !COMMON.contains(&key.as_str()));
+        arguments.retain(|key, _| !is_common(key));
     }
     let key = |key: &str| table.get(key).map(|node| json(node.get_ref()));
     let mut feeds: Vec<(Option<Name>, Named)> = Vec::new();
@@ -161,7 +140,7 @@ fn feature(name: At, node: &Node<'_>, table: &Table<'_>, notes: &mut Notes) -> F
         _ => {}
     }
     let mut texts = Vec::new();
-    for (key, _, node) in table.entries().filter(|(key, _, _)| !COMMON.contains(key)) {
+    for (key, _, node) in table.entries().filter(|(key, _, _)| !is_common(key)) {
         if let Some(text) = node.get_ref().as_str() {
             let at = notes.at(node.span().start, node.span().end);
             texts.push(TextArgument { key: super::name(key), value: Named { name: super::name(text), at } });
@@ -175,7 +154,7 @@ fn option_schema(node: &Node<'_>, table: &Table<'_>, notes: &mut Notes) -> serde
     super::schema::type_word(table, notes);
     let mut schema = json(node.get_ref());
     if let Some(schema) = schema.as_object_mut() {
-        schema.retain(|key, _| !COMMON.contains(&key.as_str()) || key == "about" || key == "label");
+        schema.retain(|key, _| !is_common(key) || key == "about" || key == "label");
     }
     schema
 }
@@ -248,8 +227,8 @@ mod tests {
 
     #[test]
     fn every_key_of_every_kind_is_explained() {
-        let keys = Kind::ALL.into_iter().flat_map(keys_of).chain(&COMMON);
-        let missing: Vec<_> = keys.filter(|key| KEYS.iter().all(|known| known.name != **key)).collect();
+        let keys = Kind::ALL.into_iter().flat_map(keys_of).map(|shape| shape.name).chain(SCHEMA_WORDS);
+        let missing: Vec<_> = keys.filter(|key| KEYS.iter().all(|known| known.name != *key)).collect();
         assert!(missing.is_empty(), "not explained: {missing:?}");
     }
 }

@@ -31,7 +31,12 @@ pub(super) fn scan(text: &str) -> Facts {
         Ok(_) if let Some(range) = conflict(text) => {
             let at = scanner.notes.at(range.start, range.end);
             let message = "a merge left two versions of the same lines here";
-            scanner.notes.flaw(FlawKind::MarkupSyntax, at, message, "keep what is right of both, and take these lines away");
+            scanner.notes.flaw(
+                FlawKind::MarkupSyntax,
+                at,
+                message,
+                "keep what is right of both, and take these lines away",
+            );
             scanner.shape = TemplateShape { broken: true, ..Default::default() };
         }
         Ok(tree) => {

@@ -1,7 +1,8 @@
 //! Selectors against a tree that the test builds: how many elements fit, and which.
 
 use proptest::prelude::*;
-use truehook_core::edit::{Position, Selector, template};
+use truehook_core::edit::template::{self, Placement};
+use truehook_core::edit::{Position, Selector};
 use truehook_core::link::Registry;
 use truehook_core::read::{MemoryFiles, Project};
 
@@ -56,6 +57,8 @@ impl Node {
 /// One step of a selector.
 #[derive(Clone, Debug)]
 struct Step {
+    /// Has it to be right inside of the step before it?
+    child: bool,
     tag: Option<&'static str>,
     id: Option<&'static str>,
     classes: Vec<&'static str>,
@@ -73,7 +76,8 @@ impl Step {
 fn fits(way: &[&Node], steps: &[Step]) -> bool {
     match (way.split_last(), steps.split_last()) {
         (Some((node, above)), Some((step, rest))) => {
-            node.fits(step) && (rest.is_empty() || (0..above.len()).any(|end| fits(&above[..=end], rest)))
+            let first = if step.child { above.len().saturating_sub(1) } else { 0 };
+            node.fits(step) && (rest.is_empty() || (first..above.len()).any(|end| fits(&above[..=end], rest)))
         }
         _ => false,
     }
@@ -98,11 +102,12 @@ fn node() -> impl Strategy<Value = Node> {
 
 fn steps() -> impl Strategy<Value = Vec<Step>> {
     let step = (
+        any::<bool>(),
         prop::option::of(prop::sample::select(&TAGS[..])),
         prop::option::weighted(0.2, prop::sample::select(&IDS[..])),
         prop::sample::subsequence(&CLASSES[..], 0..=1),
     );
-    let step = step.prop_map(|(tag, id, classes)| Step { tag, id, classes });
+    let step = step.prop_map(|(child, tag, id, classes)| Step { child, tag, id, classes });
     let step = step.prop_filter("says nothing", |step| !step.written().is_empty());
     prop::collection::vec(step, 1..4)
 }
@@ -123,15 +128,20 @@ proptest! {
         for node in &nodes {
             node.write(&[], &mut html, &mut all);
         }
-        let written = steps.iter().map(Step::written).collect::<Vec<_>>().join(" ");
+        let mut written = steps[0].written();
+        for step in &steps[1..] {
+            written += if step.child { " > " } else { " " };
+            written += &step.written();
+        }
         let wanted: Vec<usize> = all.iter().filter(|found| fits(&found.way, &steps)).map(|found| found.start).collect();
         let registry = open(&html);
         let file = template::own_template(&registry, "page.html").unwrap();
         let selector: Selector = written.parse().unwrap();
-        let points = ["hook:here".to_string()];
-        let told = template::place(&registry, file, &points, Position::Before, &selector, &written);
+        let calls = vec!["{{ place(\"hook:here\") }}".to_string()];
+        let at = Some((Position::Before, selector));
+        let told = template::place(&registry, &Placement { file, calls, points: Vec::new(), at, block: None, guard: false });
         match (wanted.as_slice(), told) {
-            ([start], Ok(edit)) => prop_assert_eq!(edit.span.start as usize, *start, "{} in {}", written, html),
+            ([start], Ok(edits)) => prop_assert_eq!(edits[0].span.start as usize, *start, "{} in {}", written, html),
             ([], Err(why)) => prop_assert!(why.0.starts_with("nothing in markup/page.html fits"), "{}", why),
             (many, Err(why)) => {
                 let told = format!("`{written}` fits {} elements in markup/page.html", many.len());
@@ -144,8 +154,9 @@ proptest! {
     #[test]
     fn whatever_is_written_is_a_selector_or_none(text in "[a-c#. >:é\\[\\]*]{0,12}") {
         let parsed = text.parse::<Selector>();
-        let plain = text.split_ascii_whitespace().count() > 0
-            && text.chars().all(|c| c.is_alphanumeric() || "#. ".contains(c));
-        prop_assert!(parsed.is_err() || plain, "{text}");
+        // What an element does, and what stands beside it, no file tells.
+        prop_assert!(parsed.is_err() || !text.contains(':') && !text.trim().is_empty(), "{text}");
+        let plain = text.chars().all(|c| c.is_ascii_alphabetic() || c == ' ') && !text.trim().is_empty();
+        prop_assert!(!plain || text.parse::<Selector>().is_ok(), "{text}");
     }
 }
