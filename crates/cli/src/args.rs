@@ -24,7 +24,7 @@ const HELP: &str = "\
 Usage: truehook [-C THEME] COMMAND
 
 start
-  new       Begin a theme, from a sketch of its layout or on another theme
+  new       Begin a theme: from a sketch of its layout, on another theme, or out of plain pages
   demo      Write the demo themes to a folder, and walk through the main job on them
 
 register
@@ -66,7 +66,7 @@ truehook COMMAND --help tells more about a command.
 pub enum Command {
     /// Write the demo themes to a folder, and walk through the main job on them
     Demo(DemoArgs),
-    /// Begin a theme that passes every check: from a sketch of its layout, or on another theme
+    /// Begin a theme that passes every check: from a sketch of its layout, on another theme, or out of plain pages
     New(NewArgs),
     /// Add the declaration of a point, with what it needs to exist, or change one that stands
     Declare(DeclareArgs),
@@ -136,6 +136,9 @@ pub struct NewArgs {
     /// The folder of a theme to build on
     #[arg(long, value_name = "DIR")]
     pub on: Option<Utf8PathBuf>,
+    /// Plain pages to take apart; what they load comes along
+    #[arg(long, value_name = "PAGE.html", num_args = 1.., conflicts_with_all = ["sketch", "sketch_file", "on"])]
+    pub from: Vec<Utf8PathBuf>,
     /// The folder in which the theme's folder is made
     #[arg(long, value_name = "DIR")]
     pub into: Option<Utf8PathBuf>,

@@ -15,6 +15,7 @@ pub mod css;
 pub mod edit;
 pub mod keys;
 pub mod link;
+mod loads;
 pub mod mending;
 pub mod name;
 mod name_sets;

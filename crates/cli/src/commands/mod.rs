@@ -10,6 +10,7 @@ mod emit;
 mod explain;
 mod fill;
 mod fire;
+mod from_pages;
 mod list;
 mod new;
 mod place;

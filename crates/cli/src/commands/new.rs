@@ -13,6 +13,7 @@ use truehook_core::start::{self, Base, Sketch};
 use truehook_core::view::ChangesView;
 
 use crate::Outcome;
+use crate::commands::from_pages;
 use crate::args::{Format, NewArgs};
 use crate::output::{self, style, table};
 use crate::site_folder::outside_themes;
@@ -20,7 +21,7 @@ use crate::site_folder::outside_themes;
 /// The largest sketch that is read, in bytes.
 const LARGEST: u64 = 64 * 1024;
 
-type Files = Vec<(Utf8PathBuf, String)>;
+type Files = Vec<(Utf8PathBuf, Vec<u8>)>;
 
 pub fn run(args: &NewArgs) -> Result<Outcome> {
     if names::RESERVED_LAYERS.contains(&args.name.as_str()) {
@@ -40,9 +41,17 @@ pub fn run(args: &NewArgs) -> Result<Outcome> {
         bail!("{folder} is there already, and not empty; say another name, or --into another folder");
     }
     outside_themes(&folder)?;
-    let files = match &args.on {
-        Some(base) => start::on_base(&args.name, &base_of(base, &folder)?),
-        None => start::files(&args.name, &sketch(args)?),
+    let mut told = Vec::new();
+    let files: Files = if args.from.is_empty() {
+        let files = match &args.on {
+            Some(base) => start::on_base(&args.name, &base_of(base, &folder)?),
+            None => start::files(&args.name, &sketch(args)?),
+        };
+        files.into_iter().map(|(path, text)| (path, text.into_bytes())).collect()
+    } else {
+        let taken = from_pages::take(&args.name, &args.from)?;
+        told = from_pages::told(&taken);
+        taken.files
     };
     let mut out = anstream::stdout().lock();
     let next = next(&folder, &parent, &args.name);
@@ -51,17 +60,20 @@ pub fn run(args: &NewArgs) -> Result<Outcome> {
             write_all(&folder, &files)?;
         }
         let commands = next.into_iter().map(|(command, what)| format!("truehook {command}  # {what}")).collect();
-        output::json(&mut out, &ChangesView::of_new(files, commands))?;
+        output::json(&mut out, &ChangesView { told, ..ChangesView::of_new(texts(&files), commands) })?;
         return Ok(Outcome::Clean);
     }
     if args.edit.dry_run {
         for (path, text) in &files {
-            writeln!(out, "{}  {}", folder.join(path), output::count(text.lines().count(), "line"))?;
+            let lines = text.iter().filter(|byte| **byte == b'\n').count();
+            writeln!(out, "{}  {}", folder.join(path), output::count(lines, "line"))?;
         }
+        told.iter().try_for_each(|line| writeln!(out, "{line}"))?;
         return Ok(Outcome::Clean);
     }
     write_all(&folder, &files)?;
     writeln!(out, "{folder} is there, with {}.", output::count(files.len(), "file"))?;
+    told.iter().try_for_each(|line| writeln!(out, "{line}"))?;
     if args.on.is_some() {
         comes_along(&mut out, &folder)?;
     }
@@ -70,6 +82,12 @@ pub fn run(args: &NewArgs) -> Result<Outcome> {
         writeln!(out, "{on}next:{off} truehook {command}  # {what}")?;
     }
     Ok(Outcome::Clean)
+}
+
+/// What is text among the files.
+fn texts(files: &Files) -> Vec<(Utf8PathBuf, String)> {
+    let text = |(path, bytes): &(Utf8PathBuf, Vec<u8>)| Some((path.clone(), String::from_utf8(bytes.clone()).ok()?));
+    files.iter().filter_map(text).collect()
 }
 
 /// What people do next: the commands, and what comes of them.

@@ -180,6 +180,11 @@ fn splice(text: &str, edits: &[&Edit]) -> String {
     spliced
 }
 
+/// A text as TOML writes it.
+pub(crate) fn toml_text(text: &str) -> String {
+    manifest::string(text)
+}
+
 /// How lines end in a text.
 pub(crate) fn line_end(text: &str) -> &'static str {
     match text.find('\n') {

@@ -8,6 +8,7 @@ use html5gum::emitters::default::DefaultEmitter;
 use pulldown_cmark::{Event, Options, Parser, Tag};
 
 use super::*;
+use crate::loads::{candidates, urls};
 
 /// The Markdown that page bodies are written in: CommonMark with tables, footnotes and strikethrough.
 pub const MARKDOWN: Options =
@@ -75,9 +76,15 @@ pub fn html_addresses(html: &str) -> Vec<Address> {
         let Ok(Token::StartTag(tag)) = token else { continue };
         let element = String::from_utf8_lossy(&tag.name).to_ascii_lowercase();
         for (key, value) in &tag.attributes {
+            let several: Option<fn(&str) -> Vec<Range<usize>>> = match &key[..] {
+                b"srcset" | b"imagesrcset" => Some(candidates),
+                b"style" => Some(urls),
+                _ => None,
+            };
             let followed = match (element.as_str(), &key[..]) {
                 ("a" | "area", b"href") => true,
-                ("link", b"href") | (_, b"src" | b"poster") | ("object", b"data") => false,
+                ("link", b"href") | (_, b"src" | b"poster" | b"background") | ("object", b"data") => false,
+                _ if several.is_some() => false,
                 _ => continue,
             };
             let written = String::from_utf8_lossy(&value.value).into_owned();
@@ -85,8 +92,17 @@ pub fn html_addresses(html: &str) -> Vec<Address> {
             let from = value.span.start.saturating_sub(1).max(tag.span.start);
             let Some(start) = html.get(from..tag.span.end).and_then(|rest| rest.find(&written)) else { continue };
             let range = from + start..from + start + written.len();
+            if let Some(several) = several {
+                found.extend(several(&written).into_iter().map(|part| Address {
+                    text: written[part.clone()].to_string(),
+                    range: range.start + part.start..range.start + part.end,
+                    followed,
+                }));
+                continue;
+            }
             found.push(Address { range, text: written.trim().to_string(), followed });
         }
     }
+    found.sort_by_key(|address| address.range.start);
     found
 }

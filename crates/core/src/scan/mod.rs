@@ -233,6 +233,11 @@ fn unreadable(kind: FileKind, why: &Unreadable) -> Facts {
     notes.facts(Shape::broken(kind))
 }
 
+/// What a script for browsers says, by its text.
+pub(crate) fn script_shape(text: &str) -> Shape {
+    script::scan(text).shape
+}
+
 /// A text as an interned name.
 pub(crate) fn name(text: &str) -> Name {
     text.into()

@@ -5,6 +5,7 @@
 //! ```
 
 mod files;
+pub mod pages;
 mod sheet;
 mod sketch;
 

@@ -30,7 +30,7 @@ fn body(here: &Here<'_>) {
     let globals = here.page.globals();
     let body = globals.page.get_attr("body").unwrap_or_default();
     let Some(text) =
-        body.as_str().filter(|text| ["src", "poster", "href", "data"].iter().any(|word| text.contains(word)))
+        body.as_str().filter(|text| ["src", "poster", "href", "data", "style", "background"].iter().any(|word| text.contains(word)))
     else {
         return;
     };

@@ -1,0 +1,525 @@
+//! Templates, menus and texts of pages, written with the pages' own bytes.
+
+use std::collections::BTreeMap;
+use std::fmt::Write;
+use std::ops::Range;
+
+use camino::Utf8PathBuf;
+
+use super::address::{Into, Leads, Met, Site, replaced, rewritten};
+use super::assets::Assets;
+use super::common::{Group, key, own};
+use super::html::{Kind, Token};
+use super::menu::{Menu, mark_names};
+use super::parts::{Page, Piece, What};
+use super::{Fate, Taken, Whole, said, title_of};
+use crate::edit::toml_text;
+use crate::names;
+
+type File = (Utf8PathBuf, Vec<u8>);
+
+/// Which entries of a menu are marked on a page.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+enum State {
+    Plain,
+    Current,
+    Ancestor,
+}
+
+/// The lists of links that can be menus: what each says, and its name. Others are told.
+pub fn menus(site: &Site<'_>, pages: &[Page], taken: &mut Taken) -> Vec<(String, String)> {
+    let mut found: Vec<(String, String)> = Vec::new();
+    let mut told: Vec<String> = Vec::new();
+    for page in pages {
+        for at in 0..page.menus.len() {
+            let says = said(site, page, at);
+            if found.iter().any(|(known, _)| *known == says) || told.contains(&says) {
+                continue;
+            }
+            let line = page.line_at(page.menus[at].lead.start);
+            let mut fate = Fate { file: page.file.clone(), line, what: "a list of links".into(), now: String::new() };
+            match marks(site, pages, &says) {
+                None => {
+                    told.push(says);
+                    fate.now = "its entries are marked in more ways than a menu knows".into();
+                    taken.left.push(fate);
+                }
+                Some(_) => {
+                    let name = free_name(&page.menus[at], &found);
+                    fate.now = format!("menu:{name}, filled with the menu {name} of the preview");
+                    taken.turned.push(fate);
+                    found.push((says, name));
+                }
+            }
+        }
+    }
+    found
+}
+
+fn free_name(menu: &Menu, known: &[(String, String)]) -> String {
+    let own = menu.nav.iter().find_map(|words| names::kebab(words)).filter(|name| name.len() < 24);
+    let name = own.unwrap_or_else(|| "site".into());
+    let free = |name: &String| known.iter().all(|(_, known)| known != name);
+    let names = (1..).map(|number| if number == 1 { name.clone() } else { format!("{name}-{number}") });
+    names.into_iter().find(free).unwrap_or(name.clone())
+}
+
+/// How the entries of a menu are marked, by what they are to the page: the same on all pages that have it, or nothing.
+fn marks(site: &Site<'_>, pages: &[Page], says: &str) -> Option<BTreeMap<State, Vec<Option<String>>>> {
+    let mut found: BTreeMap<State, Vec<Option<String>>> = BTreeMap::new();
+    let mut shape: Option<(String, String)> = None;
+    for page in pages {
+        for (at, menu) in page.menus.iter().enumerate().filter(|(at, _)| said(site, page, *at) == says) {
+            let _ = at;
+            let around = (page.text[menu.lead.clone()].to_string(), page.text[menu.trail.clone()].to_string());
+            if shape.get_or_insert_with(|| around.clone()) != &around {
+                return None;
+            }
+            for item in &menu.items {
+                let state = state(site, page, &item.href);
+                let marks = item.marks();
+                if found.entry(state).or_insert_with(|| marks.clone()) != &marks {
+                    return None;
+                }
+            }
+        }
+    }
+    Some(found)
+}
+
+/// What an entry is to a page, as menus see it.
+fn state(site: &Site<'_>, page: &Page, href: &str) -> State {
+    let Leads::Page(path, rest) = site.leads(&page.file, href) else { return State::Plain };
+    let (href, own) = (format!("{path}{rest}"), page.path.trim_end_matches('/'));
+    let href = href.trim_end_matches('/');
+    match href == own {
+        true => State::Current,
+        false if !href.is_empty() && own.strip_prefix(href).is_some_and(|rest| rest.starts_with('/')) => State::Ancestor,
+        false => State::Plain,
+    }
+}
+
+/// What writes the files of a theme.
+pub struct Writing<'w, 's> {
+    pub whole: &'w Whole<'s>,
+    pub met: &'w mut Met,
+    pub taken: &'w mut Taken,
+}
+
+/// A piece of a head or tail, and the pages that have it.
+struct Shared<'p> {
+    page: usize,
+    piece: &'p Piece,
+    says: String,
+    pages: Vec<usize>,
+    /// A key of the pages' data that has what differs.
+    data: Option<String>,
+}
+
+impl Writing<'_, '_> {
+    /// The template of each group.
+    pub fn templates(&mut self, assets: &Assets) -> Vec<File> {
+        let mut files: Vec<File> = Vec::new();
+        for (number, group) in self.whole.groups.iter().enumerate() {
+            let text = self.template(group, assets);
+            let name = if number == 0 { "layout".to_string() } else { self.whole.template_of(group.pages[0]) };
+            files.push((format!("markup/{name}.html").into(), text.into_bytes()));
+        }
+        files.push(("markup/page.html".into(), b"{% extends \"layout.html\" %}\n".to_vec()));
+        files
+    }
+
+    fn template(&mut self, group: &Group, assets: &Assets) -> String {
+        let whole = self.whole;
+        let first = group.pages[0];
+        let page = &whole.pages[first];
+        let own = own(page, group);
+        let mut out = self.markup(page, page.before.clone(), Into::Template);
+        out.push_str(&self.pieces(group, assets, true));
+        out.push_str(&self.between(group, page));
+        out.push_str(&self.markup(page, page.body.start..own.start, Into::Template));
+        out.push_str("{% block main %}{{ place(\"region:main\") }}{% endblock %}");
+        out.push_str(&self.markup(page, own.end..page.body.end, Into::Template));
+        out.push_str(&self.pieces(group, assets, false));
+        out.push_str("{{ place(\"hook:document-end\") }}\n");
+        out.push_str(self.markup(page, page.after.clone(), Into::Template).trim_start_matches(['\r', '\n']));
+        let line = page.line(own.start);
+        let count = group.pages.len();
+        let now = match count {
+            1 => "the text of the page, in the preview".to_string(),
+            _ => format!("the texts of {count} pages, in the preview; what is around them is the layout"),
+        };
+        let what = "what is between the first and the last thing that all have alike".to_string();
+        self.taken.turned.push(Fate { file: page.file.clone(), line, what, now });
+        out
+    }
+
+    /// What stands between head and body, with the body's class where pages differ in it.
+    fn between(&mut self, group: &Group, page: &Page) -> String {
+        let text = self.markup(page, page.between.clone(), Into::Template);
+        let classes: Vec<Option<&str>> =
+            group.pages.iter().map(|at| self.whole.pages[*at].attribute("body", "class")).collect();
+        if classes.windows(2).all(|pair| pair[0] == pair[1]) {
+            return text;
+        }
+        let guarded = "{% if page.data.body_class %} class=\"{{ page.data.body_class }}\"{% endif %}";
+        let Some(tag) = page.tokens[page.between.clone()].iter().find(|token| token.starts() == Some("body")) else {
+            return text;
+        };
+        let mut written = format!("<body{guarded}");
+        for attribute in tag.attributes().iter().filter(|attribute| attribute.name != "class") {
+            let value = attribute.range.clone().map(|range| format!("=\"{}\"", page.text[range].replace('"', "&quot;")));
+            let _ = write!(written, " {}{}", attribute.name, value.unwrap_or_default());
+        }
+        written.push('>');
+        let old = self.markup(page, position(page, tag)..position(page, tag) + 1, Into::Template);
+        text.replacen(&old, &written, 1)
+    }
+
+    /// The pieces of heads, or of ends, that stay in the markup, those of all pages together.
+    fn pieces(&mut self, group: &Group, assets: &Assets, head: bool) -> String {
+        let whole = self.whole;
+        let of = |at: usize| if head { &whole.pages[at].head } else { &whole.pages[at].tail };
+        let mut shared: Vec<Shared<'_>> = Vec::new();
+        for at in &group.pages {
+            let mut behind = 0;
+            for piece in of(*at) {
+                let says = whole.piece_says(*at, piece);
+                let known = shared.iter().position(|known| known.says == says && !known.pages.contains(at));
+                let place = known.unwrap_or_else(|| {
+                    let new = Shared { page: *at, piece, says, pages: Vec::new(), data: meta_key(&whole.pages[*at], piece) };
+                    shared.insert(behind, new);
+                    behind
+                });
+                shared[place].pages.push(*at);
+                behind = place + 1;
+            }
+        }
+        let first = &whole.pages[group.pages[0]];
+        let hook = assets.head[group.pages[0]].filter(|_| head).map(|at| first.head[at].tokens.start);
+        let mut out = String::new();
+        let mut done: Vec<String> = Vec::new();
+        let mut placed = !head;
+        for one in &shared {
+            let page = &whole.pages[one.page];
+            if !placed && one.page == group.pages[0] && Some(one.piece.tokens.start) == hook {
+                out.push_str(&lead(page, one.piece));
+                out.push_str("{{ place(\"hook:document-head\") }}");
+                placed = true;
+            }
+            if assets.gone.contains(&(one.page, one.piece.tokens.start)) {
+                continue;
+            }
+            if let Some(data) = &one.data
+                && shared.iter().filter(|other| other.data.as_ref() == Some(data)).count() > 1
+            {
+                if !done.contains(data) {
+                    done.push(data.clone());
+                    out.push_str(&self.meta(page, one.piece, data));
+                }
+                continue;
+            }
+            let text = self.piece(page, one.piece);
+            match one.pages.len() == group.pages.len() || matches!(one.piece.what, What::Title(_)) {
+                _ if matches!(one.piece.what, What::Title(_)) && done.contains(&"title".to_string()) => {}
+                true => out.push_str(&text),
+                false => {
+                    let _ = write!(out, "{{% if {} %}}{text}{{% endif %}}", whole.condition(&one.pages));
+                }
+            }
+            if matches!(one.piece.what, What::Title(_)) {
+                done.push("title".into());
+            }
+        }
+        if !placed {
+            out.push_str("\n{{ place(\"hook:document-head\") }}\n");
+        }
+        // What stands before the end tag.
+        if head {
+            let page = &whole.pages[group.pages[0]];
+            let end = page.head.last().map_or(page.before.end, |piece| piece.tokens.end);
+            out.push_str(page.text_of(&(end..page.between.start)));
+        }
+        out
+    }
+
+    fn piece(&mut self, page: &Page, piece: &Piece) -> String {
+        if let What::Title(_) = piece.what {
+            if self.whole.titles().is_some() {
+                let now = "feature:page-titles".to_string();
+                self.taken.turned.push(Fate { file: page.file.clone(), line: page.line(piece.at), what: "<title>".into(), now });
+                return String::new();
+            }
+            let tag = self.markup(page, piece.tokens.start..piece.at + 1, Into::Template);
+            return format!("{tag}{{{{ page.title }}}}</title>");
+        }
+        self.markup(page, piece.tokens.clone(), Into::Template)
+    }
+
+    /// A `meta` element whose content is the pages' own.
+    fn meta(&mut self, page: &Page, piece: &Piece, data: &str) -> String {
+        let token = &page.tokens[piece.at];
+        let content = token.attributes().iter().find(|attribute| attribute.name == "content");
+        let Some(range) = content.and_then(|attribute| attribute.range.clone()) else { return String::new() };
+        let new = vec![(range, format!("{{{{ page.data.{data} }}}}"))];
+        let tag = replaced(&page.text, token.range.clone(), new);
+        format!("{{% if page.data.{data} %}}{}{tag}{{% endif %}}", lead(page, piece))
+    }
+
+    /// The text of some tokens, with the theme's addresses; in a template, with what it would read as its own
+    /// language written out.
+    fn markup(&mut self, page: &Page, range: Range<usize>, into: Into) -> String {
+        let mut out = String::new();
+        let mut inside: Option<String> = None;
+        // A nav that would stand empty without its menu.
+        let mut guarded: Option<usize> = None;
+        for number in range.clone() {
+            let token = &page.tokens[number];
+            if let Some((name, end)) = self.nav_of_menu(page, number, range.end).filter(|_| into == Into::Template) {
+                let _ = write!(out, "{{% if filled(\"menu:{name}\") %}}");
+                guarded = Some(end);
+            }
+            if guarded == Some(number) {
+                guarded = None;
+                out.push_str(&self.token(page, token, into, &mut inside));
+                out.push_str("{% endif %}");
+                continue;
+            }
+            if let Kind::Menu(at) = token.kind {
+                let says = said(&self.whole.site, page, at);
+                let name = self.whole.menus.iter().find(|(known, _)| *known == says).map(|(_, name)| name);
+                match name.filter(|_| into == Into::Template) {
+                    Some(name) => {
+                        let _ = write!(out, "{{{{ place(\"menu:{name}\", with=\"partial:{name}-entries\") }}}}");
+                    }
+                    None => page.menus[at].tokens.iter().for_each(|token| out.push_str(&self.token(page, token, into, &mut None))),
+                }
+                continue;
+            }
+            out.push_str(&self.token(page, token, into, &mut inside));
+        }
+        out
+    }
+
+    /// The menu of a nav that begins there and holds nothing else, and where it ends.
+    fn nav_of_menu(&self, page: &Page, start: usize, end: usize) -> Option<(String, usize)> {
+        if page.tokens[start].starts() != Some("nav") {
+            return None;
+        }
+        let is_blank = |at: &usize| matches!(page.tokens[*at].kind, Kind::Text) && page.tokens[*at].is_blank(&page.text);
+        let mut rest = (start + 1..end).filter(|at| !is_blank(at));
+        let (menu, close) = (rest.next()?, rest.next()?);
+        let Kind::Menu(at) = page.tokens[menu].kind else { return None };
+        let says = said(&self.whole.site, page, at);
+        let (_, name) = self.whole.menus.iter().find(|(known, _)| *known == says)?;
+        (page.tokens[close].ends() == Some("nav")).then(|| (name.clone(), close))
+    }
+
+    fn token(&mut self, page: &Page, token: &Token, into: Into, inside: &mut Option<String>) -> String {
+        let site = &self.whole.site;
+        let new = match (&token.kind, inside.as_deref()) {
+            (Kind::Text, Some("style")) => {
+                site.in_css(&page.file, &page.text[token.range.clone()], token.range.start, into, self.met)
+            }
+            (Kind::Start { name, .. }, _) => {
+                *inside = Some(name.clone());
+                if name == "form" && into == Into::Template {
+                    let fate = Fate { file: page.file.clone(), line: page.line_at(token.range.start), what: "a form".into(), now: "who answers it is not the theme's to say".into() };
+                    self.taken.left.push(fate);
+                }
+                site.replacements(&page.file, &page.text, token, into, self.met)
+            }
+            (Kind::End { .. }, _) => {
+                *inside = None;
+                Vec::new()
+            }
+            _ => Vec::new(),
+        };
+        match into {
+            Into::Body => replaced(&page.text, token.range.clone(), new),
+            Into::Template => rewritten(&page.text, token.range.clone(), new, written_out),
+        }
+    }
+
+    /// What the entries of each menu look like.
+    pub fn partials(&mut self) -> Vec<File> {
+        let mut files = Vec::new();
+        for (says, name) in &self.whole.menus {
+            let found = self.whole.pages.iter().find_map(|page| {
+                let at = (0..page.menus.len()).find(|at| said(&self.whole.site, page, *at) == *says)?;
+                Some((page, &page.menus[at]))
+            });
+            let (Some((page, menu)), Some(marks)) = (found, marks(&self.whole.site, &self.whole.pages, says)) else { continue };
+            let item = menu.items[0].written(&page.text, &marked(menu, &marks), "{{ entry.href }}", "{{ entry.label }}");
+            let gap = menu.gap.clone().map(|gap| page.text[gap].to_string()).unwrap_or_default();
+            let text = format!(
+                "{}{{% for entry in entries %}}{item}{{% if not loop.last %}}{gap}{{% endif %}}{{% endfor %}}{}",
+                &page.text[menu.lead.clone()],
+                &page.text[menu.trail.clone()]
+            );
+            files.push((format!("markup/partials/{name}-entries.html").into(), text.into_bytes()));
+        }
+        files
+    }
+
+    /// The pages and the site of the preview.
+    pub fn previews(&mut self) -> Vec<File> {
+        let mut files: Vec<File> = vec![("preview/site.toml".into(), self.site().into_bytes())];
+        let titles = self.whole.titles();
+        for (number, group) in self.whole.groups.iter().enumerate() {
+            let _ = number;
+            for at in &group.pages {
+                let page = &self.whole.pages[*at];
+                let name = self.whole.preview_of(*at);
+                let title = title_of(page);
+                let ending = titles.as_ref().map(|(by, site)| format!("{by}{site}")).unwrap_or_default();
+                let title = title.strip_suffix(&ending).unwrap_or(&title).to_string();
+                let mut toml = format!(
+                    "path  = {}\ntype  = \"{}\"\ntitle = {}\n",
+                    toml_text(&page.path),
+                    self.whole.type_of(*at),
+                    toml_text(&title)
+                );
+                let body = self.markup(page, own(page, group), Into::Body);
+                if !body.trim().is_empty() {
+                    let _ = writeln!(toml, "body  = \"{name}.html\"");
+                    files.push((format!("preview/pages/{name}.html").into(), body.into_bytes()));
+                }
+                let data = self.whole.data(*at, group);
+                if !data.is_empty() {
+                    toml.push_str("\n[data]\n");
+                    for (key, value) in &data {
+                        let _ = writeln!(toml, "{key} = {}", toml_text(value));
+                    }
+                }
+                files.push((format!("preview/pages/{name}.toml").into(), toml.into_bytes()));
+            }
+        }
+        files
+    }
+
+    fn site(&self) -> String {
+        let page = &self.whole.pages[0];
+        let title = self.whole.titles().map_or_else(|| title_of(page), |(_, site)| site);
+        let language = page.attribute("html", "lang").filter(|code| !code.is_empty()).unwrap_or("en");
+        let mut text = format!("title    = {}\nlanguage = {}\n", toml_text(&title), toml_text(language));
+        if self.whole.menus.is_empty() {
+            return text;
+        }
+        text.push_str("\n[menus]\n");
+        for (says, name) in &self.whole.menus {
+            let _ = writeln!(text, "{name} = [");
+            for entry in says.trim_start_matches("menu ").split('\n') {
+                let (label, href) = entry.split_once('=').unwrap_or((entry, ""));
+                let _ = writeln!(text, "  {{ label = {}, href = {} }},", toml_text(label), toml_text(href));
+            }
+            text.push_str("]\n");
+        }
+        text.push_str("\n[fill]\n");
+        for (_, name) in &self.whole.menus {
+            let _ = writeln!(text, "\"menu:{name}\" = \"{name}\"");
+        }
+        text
+    }
+}
+
+impl Whole<'_> {
+    /// On which pages something is, as a condition.
+    pub fn condition(&self, pages: &[usize]) -> String {
+        let paths: Vec<String> = pages.iter().map(|at| format!("'{}'", self.pages[*at].path)).collect();
+        match paths.as_slice() {
+            [path] => format!("page.path == {path}"),
+            _ => format!("page.path in [{}]", paths.join(", ")),
+        }
+    }
+
+    fn piece_says(&self, at: usize, piece: &Piece) -> String {
+        let page = &self.pages[at];
+        if matches!(piece.what, What::Title(_)) {
+            return "title".into();
+        }
+        page.tokens[piece.tokens.clone()].iter().map(|token| key(&self.site, page, token, &[])).collect()
+    }
+
+    /// What a page has of its own in the layout.
+    fn data(&self, at: usize, group: &Group) -> Vec<(String, String)> {
+        let page = &self.pages[at];
+        let mut found = Vec::new();
+        let others = || group.pages.iter().map(|at| &self.pages[*at]);
+        if others().any(|other| other.attribute("body", "class") != page.attribute("body", "class")) {
+            found.extend(page.attribute("body", "class").map(|class| ("body_class".to_string(), class.to_string())));
+        }
+        for piece in &page.head {
+            let Some(key) = meta_key(page, piece) else { continue };
+            let says = |page: &Page| {
+                let piece = page.head.iter().find(|piece| meta_key(page, piece).as_ref() == Some(&key))?;
+                page.tokens[piece.at].attribute("content").map(str::to_string)
+            };
+            let own = says(page);
+            if others().filter_map(says).any(|other| Some(other) != own) && found.iter().all(|(known, _)| *known != key) {
+                found.extend(own.map(|own| (key, own)));
+            }
+        }
+        found
+    }
+}
+
+/// Under which key of a page's data the content of its `meta` element is kept, where that may be its own.
+fn meta_key(page: &Page, piece: &Piece) -> Option<String> {
+    let token = page.tokens.get(piece.at).filter(|token| token.starts() == Some("meta"))?;
+    let name = token.attribute("name").or(token.attribute("property"))?;
+    token.attribute("content")?;
+    let key: String = name.chars().map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '_' }).collect();
+    key.starts_with(|c: char| c.is_ascii_alphabetic()).then_some(key)
+}
+
+fn position(page: &Page, token: &Token) -> usize {
+    page.tokens.iter().position(|other| other.range == token.range).unwrap_or(0)
+}
+
+/// The blanks before a piece.
+fn lead(page: &Page, piece: &Piece) -> String {
+    page.text_of(&(piece.tokens.start..piece.at)).chars().rev().take_while(|c| c.is_whitespace()).collect::<Vec<_>>().into_iter().rev().collect()
+}
+
+/// The marks of a menu's entries as a template writes them.
+fn marked(menu: &Menu, marks: &BTreeMap<State, Vec<Option<String>>>) -> Vec<String> {
+    let plain = marks.get(&State::Plain).or_else(|| marks.values().next());
+    mark_names(&menu.items)
+        .into_iter()
+        .enumerate()
+        .map(|(number, name)| {
+            let of = |state: State| {
+                let value = marks.get(&state).or(plain).and_then(|values| values.get(number)).cloned().flatten();
+                value.map(|value| format!(" {name}=\"{}\"", value.replace('&', "&amp;").replace('"', "&quot;"))).unwrap_or_default()
+            };
+            let (plain, current, above) = (of(State::Plain), of(State::Current), of(State::Ancestor));
+            match (current == plain, above == plain) {
+                (true, true) => plain,
+                (false, true) => format!("{{% if entry.current %}}{current}{{% else %}}{plain}{{% endif %}}"),
+                _ => format!("{{% if entry.current %}}{current}{{% elif entry.ancestor %}}{above}{{% else %}}{plain}{{% endif %}}"),
+            }
+        })
+        .collect()
+}
+
+/// A text in which nothing is read as a tag of the template language.
+fn written_out(text: &str) -> String {
+    let mut out = String::with_capacity(text.len());
+    let mut rest = text;
+    while let Some(at) = rest.find('{') {
+        out.push_str(&rest[..at]);
+        match rest[at..].as_bytes().get(1) {
+            Some(b'{' | b'%' | b'#') => {
+                let _ = write!(out, "{{{{ \"{}\" }}}}", &rest[at..at + 2]);
+                rest = &rest[at + 2..];
+            }
+            _ => {
+                out.push('{');
+                rest = &rest[at + 1..];
+            }
+        }
+    }
+    out.push_str(rest);
+    out
+}

@@ -1,0 +1,250 @@
+//! A theme made of plain pages: their layout, menus, assets and texts, such that each page, rendered, is what it was.
+//!
+//! ```text
+//! files ──▶ Page (tokens) ──▶ Group (what is alike) ──▶ templates, preview, assets, manifest
+//! ```
+
+mod address;
+mod assets;
+mod common;
+mod html;
+mod markup;
+mod menu;
+mod needs;
+mod parts;
+mod settle;
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use camino::Utf8PathBuf;
+
+use crate::edit::declare::in_words;
+use crate::names;
+use address::{Met, Site};
+use assets::Assets;
+use common::{Group, groups, menu_key};
+use markup::Writing;
+use parts::Page;
+
+/// A page that is taken from.
+#[derive(Clone, Debug)]
+pub struct Source {
+    /// Its path from the pages' common folder, with `/`.
+    pub file: String,
+    /// What it holds.
+    pub text: String,
+}
+
+/// The files beside the pages.
+pub trait Beside {
+    /// The bytes of a file, by its path from the common folder; nothing where there is none.
+    fn read(&self, path: &str) -> Option<Vec<u8>>;
+}
+
+/// What became of a piece of a page.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Fate {
+    /// The page's file.
+    pub file: String,
+    /// The line, from 1.
+    pub line: usize,
+    /// What it was.
+    pub what: String,
+    /// What it became; or why it was left.
+    pub now: String,
+}
+
+/// A theme that came of pages.
+#[derive(Clone, Debug, Default)]
+pub struct Taken {
+    /// Its files.
+    pub files: Vec<(Utf8PathBuf, Vec<u8>)>,
+    /// What was turned into something.
+    pub turned: Vec<Fate>,
+    /// What was left as it was, and why.
+    pub left: Vec<Fate>,
+}
+
+/// Why pages can't be taken apart.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum PagesError {
+    /// There are none.
+    #[error("say which pages to take apart")]
+    None,
+    /// A page has no text.
+    #[error("{0} is empty; there is nothing to take apart")]
+    Empty(String),
+    /// Two pages would get one path.
+    #[error("{0} and {1} would be one page, {2}; leave out one of them")]
+    Same(String, String, String),
+    /// What came of it is no theme that passes its checks.
+    #[error("{file}:{line}: {message}")]
+    Check {
+        /// A file of the theme.
+        file: String,
+        /// The line in it.
+        line: usize,
+        /// What is wrong there.
+        message: String,
+    },
+}
+
+/// What is known of all pages together.
+struct Whole<'s> {
+    name: &'s str,
+    site: Site<'s>,
+    pages: Vec<Page>,
+    groups: Vec<Group>,
+    /// What the menus say that are taken as menus, each with its name.
+    menus: Vec<(String, String)>,
+}
+
+/// Makes a theme of that name out of plain pages.
+///
+/// # Errors
+/// Where there are no pages, one is empty, or two would be the same.
+pub fn from_pages(name: &str, sources: Vec<Source>, beside: &dyn Beside) -> Result<Taken, PagesError> {
+    let mut pages: Vec<Page> = Vec::new();
+    for source in sources {
+        if source.text.trim().is_empty() {
+            return Err(PagesError::Empty(source.file));
+        }
+        let path = path_of(&source.file);
+        if let Some(other) = pages.iter().find(|page| page.path == path) {
+            return Err(PagesError::Same(other.file.clone(), source.file, path));
+        }
+        pages.push(Page::new(source.file, path, source.text.trim_start_matches('\u{feff}').to_string()));
+    }
+    // The front page first: what is said once, it says.
+    pages.sort_by_key(|page| (page.path != "/", page.path.clone()));
+    if pages.is_empty() {
+        return Err(PagesError::None);
+    }
+    let known: BTreeMap<String, String> = pages.iter().map(|page| (page.file.clone(), page.path.clone())).collect();
+    let is_there = |path: &str| !path.ends_with('/') && beside.read(path).is_some();
+    let site = Site { pages: known, is_there: &is_there };
+    let mut taken = Taken::default();
+    let menus = markup::menus(&site, &pages, &mut taken);
+    let keys: Vec<String> = menus.iter().map(|(key, _)| key.clone()).collect();
+    let groups = groups(&site, &pages, &keys);
+    let whole = Whole { name, site, pages, groups, menus };
+    let mut met = Met::default();
+    let mut assets = Assets::collect(&whole, &mut met, &mut taken);
+    let mut writing = Writing { whole: &whole, met: &mut met, taken: &mut taken };
+    let templates = writing.templates(&assets);
+    let partials = writing.partials();
+    let previews = writing.previews();
+    taken.files.extend(templates.into_iter().chain(partials).chain(previews));
+    whole.copy(beside, &mut met, &mut taken);
+    assets.find_needs(&taken.files);
+    settle::settle(&whole, &assets, &met, &mut taken)?;
+    taken.files.sort();
+    Ok(taken)
+}
+
+/// The path that a page gets: its own, with `/` for an index.
+fn path_of(file: &str) -> String {
+    match file.strip_suffix("index.html").or_else(|| file.strip_suffix("index.htm")) {
+        Some(folder) if folder.is_empty() || folder.ends_with('/') => format!("/{folder}"),
+        _ => format!("/{file}"),
+    }
+}
+
+impl Whole<'_> {
+    /// The type of a page.
+    fn type_of(&self, at: usize) -> String {
+        let page = &self.pages[at];
+        let own = self.groups.iter().skip(1).any(|group| group.pages.contains(&at));
+        match page.path.as_str() {
+            "/" if !own => "front".into(),
+            path if path.ends_with("404.html") && !own => "missing".into(),
+            _ if !own => "page".into(),
+            _ => self.template_of(at),
+        }
+    }
+
+    /// The name of the template and type of a page that has its own.
+    fn template_of(&self, at: usize) -> String {
+        let own = |at: usize| {
+            let file = self.pages[at].file.trim_end_matches(".html").trim_end_matches(".htm").replace('/', "-");
+            names::kebab(&file).unwrap_or_else(|| format!("page-{at}"))
+        };
+        let name = own(at);
+        let taken = ["front", "page", "list", "entry", "search", "missing", "layout"].contains(&name.as_str())
+            || (0..at).any(|other| own(other) == name);
+        if taken { format!("{name}-{}", at + 1) } else { name }
+    }
+
+    /// The name of a page's files in the preview.
+    fn preview_of(&self, at: usize) -> String {
+        let page = &self.pages[at];
+        let stem = page.file.trim_end_matches(".html").trim_end_matches(".htm");
+        let stem = if page.path == "/" { "front" } else { stem };
+        names::kebab(&stem.replace('/', "-")).filter(|name| self.is_alone(at, name)).unwrap_or_else(|| format!("page-{}", at + 1))
+    }
+
+    fn is_alone(&self, at: usize, name: &str) -> bool {
+        let other = |page: &Page| names::kebab(&page.file.trim_end_matches(".html").replace('/', "-"));
+        self.pages.iter().enumerate().all(|(number, page)| number == at || page.path == "/" || other(page).as_deref() != Some(name))
+    }
+
+    /// What all titles end with, and what parts that from the rest: where they have one ending.
+    fn titles(&self) -> Option<(String, String)> {
+        let titles: Vec<&str> = self.pages.iter().map(Page::title).collect::<Option<_>>()?;
+        let parted = titles.iter().find_map(|title| {
+            SEPARATORS.into_iter().find_map(|by| Some((by, title.rsplit_once(by)?.1)))
+        });
+        let (by, site) = parted?;
+        let ending = format!("{by}{site}");
+        let fits = |title: &&str| *title == site || title.strip_suffix(&ending).is_some_and(|head| !head.is_empty() && head != site);
+        (titles.iter().all(fits) && !site.is_empty()).then(|| (by.to_string(), site.to_string()))
+    }
+
+    /// Copies what pages load, and what that loads in turn.
+    fn copy(&self, beside: &dyn Beside, met: &mut Met, taken: &mut Taken) {
+        let mut done: BTreeSet<String> = BTreeSet::new();
+        while let Some(path) = met.files.iter().find(|path| !done.contains(*path)).cloned() {
+            done.insert(path.clone());
+            let Some(bytes) = beside.read(&path) else { continue };
+            let bytes = match (path.ends_with(".css"), String::from_utf8(bytes)) {
+                (true, Ok(text)) => self.sheet(&path, &text, met).into_bytes(),
+                (_, Ok(text)) => text.into_bytes(),
+                (_, Err(error)) => error.into_bytes(),
+            };
+            taken.files.push((format!("media/{path}").into(), bytes));
+        }
+    }
+
+    /// A style sheet as it is in the theme: the same, but for addresses from the site's root.
+    fn sheet(&self, path: &str, text: &str, met: &mut Met) -> String {
+        let mut new = Vec::new();
+        for range in crate::loads::urls(text) {
+            let written = &text[range.clone()];
+            match self.site.leads(path, written) {
+                address::Leads::File(file) => {
+                    met.files.insert(file.clone());
+                    if written.starts_with('/') {
+                        new.push((range, format!("{}{file}", "../".repeat(path.matches('/').count()))));
+                    }
+                }
+                address::Leads::Nowhere(_) => met.broken.push((format!("{path}: {written}"), 0)),
+                _ => {}
+            }
+        }
+        address::replaced(text, 0..text.len(), new)
+    }
+}
+
+/// What parts the site's title from that of a page.
+const SEPARATORS: [&str; 9] = [" | ", " · ", " – ", " — ", " - ", " :: ", " : ", ": ", " / "];
+
+/// A title for people where a page has none.
+fn title_of(page: &Page) -> String {
+    let stem = page.file.rsplit('/').next().unwrap_or_default().trim_end_matches(".html");
+    page.title().filter(|title| !title.is_empty()).map_or_else(|| in_words(stem), str::to_string)
+}
+
+/// What a menu on a page says.
+fn said(whole: &Site<'_>, page: &Page, at: usize) -> String {
+    menu_key(whole, page, at)
+}
