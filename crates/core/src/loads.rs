@@ -91,6 +91,9 @@ mod tests {
         let text = "a.png 1x, b.png 2x,c.png";
         assert_eq!(candidates(text).into_iter().map(|at| &text[at]).collect::<Vec<_>>(), ["a.png", "b.png", "c.png"]);
         let css = "@import \"a.css\"; b { c: url(d.png) } @font-face { src: url('e.woff2') format('woff2'), url(\"f.woff\") } /* url(g) */ h { i: 'j' }";
-        assert_eq!(urls(css).into_iter().map(|at| &css[at]).collect::<Vec<_>>(), ["a.css", "d.png", "e.woff2", "f.woff"]);
+        assert_eq!(
+            urls(css).into_iter().map(|at| &css[at]).collect::<Vec<_>>(),
+            ["a.css", "d.png", "e.woff2", "f.woff"]
+        );
     }
 }

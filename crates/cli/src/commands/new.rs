@@ -13,8 +13,8 @@ use truehook_core::start::{self, Base, Sketch};
 use truehook_core::view::ChangesView;
 
 use crate::Outcome;
-use crate::commands::from_pages;
 use crate::args::{Format, NewArgs};
+use crate::commands::from_pages;
 use crate::output::{self, style, table};
 use crate::site_folder::outside_themes;
 

@@ -29,8 +29,9 @@ pub fn begin(here: &Here<'_>) {
 fn body(here: &Here<'_>) {
     let globals = here.page.globals();
     let body = globals.page.get_attr("body").unwrap_or_default();
-    let Some(text) =
-        body.as_str().filter(|text| ["src", "poster", "href", "data", "style", "background"].iter().any(|word| text.contains(word)))
+    let Some(text) = body
+        .as_str()
+        .filter(|text| ["src", "poster", "href", "data", "style", "background"].iter().any(|word| text.contains(word)))
     else {
         return;
     };

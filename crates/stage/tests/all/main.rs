@@ -20,4 +20,5 @@ mod roles;
 mod sites;
 mod small;
 mod sown;
+mod taken;
 mod words;

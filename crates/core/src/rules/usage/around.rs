@@ -67,6 +67,8 @@ pub fn is_inside_head(text: &str, range: Range<usize>) -> Option<bool> {
     };
     match (tag("<head"), tag("</head"), tag("<body")) {
         (None, None, None) => None,
+        // Both tags of the head may be left out (HTML, 13.1.2.4): what stands before the body is in it.
+        (None, None, Some(body)) => Some(range.start < body),
         (head, end, body) => {
             let after_start = head.is_none_or(|head| head < range.start) && (head.is_some() || end.is_some());
             let before_end = end.or(body).is_none_or(|end| range.start < end);

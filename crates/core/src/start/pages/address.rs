@@ -46,7 +46,8 @@ pub struct Met {
 }
 
 /// Attributes that lead to something that is loaded, or followed.
-const ADDRESSES: [&str; 9] = ["href", "src", "poster", "data", "background", "action", "cite", "longdesc", "formaction"];
+const ADDRESSES: [&str; 9] =
+    ["href", "src", "poster", "data", "background", "action", "cite", "longdesc", "formaction"];
 const SETS: [&str; 2] = ["srcset", "imagesrcset"];
 
 impl Site<'_> {
@@ -95,7 +96,14 @@ impl Site<'_> {
     }
 
     /// The replacements of addresses in a token: where, and by what.
-    pub fn replacements(&self, from: &str, text: &str, token: &Token, into: Into, met: &mut Met) -> Vec<(Range<usize>, String)> {
+    pub fn replacements(
+        &self,
+        from: &str,
+        text: &str,
+        token: &Token,
+        into: Into,
+        met: &mut Met,
+    ) -> Vec<(Range<usize>, String)> {
         let Kind::Start { name, attributes } = &token.kind else { return Vec::new() };
         let mut found = Vec::new();
         for attribute in attributes {
@@ -122,7 +130,14 @@ impl Site<'_> {
     }
 
     /// The replacements in a text that is CSS.
-    pub fn in_css(&self, from: &str, css: &str, start: usize, into: Into, met: &mut Met) -> Vec<(Range<usize>, String)> {
+    pub fn in_css(
+        &self,
+        from: &str,
+        css: &str,
+        start: usize,
+        into: Into,
+        met: &mut Met,
+    ) -> Vec<(Range<usize>, String)> {
         let mut found = Vec::new();
         for part in urls(css) {
             let new = self.written(from, &css[part.clone()], into, start + part.start, met);

@@ -94,8 +94,12 @@ impl Assets {
 
     /// The scripts at a page's end, as far as nothing else runs behind them.
     fn end(&mut self, whole: &Whole<'_>, at: usize, page: &Page, taken: &mut Taken) {
-        let last = page.tail.iter().rposition(|piece| matches!(piece.what, What::Other { runs: true, .. } | What::Script { defer: true, .. }) || away(whole, page, piece));
-        let first_local = page.tail.iter().position(|piece| matches!(piece.what, What::Script { .. }) && !away(whole, page, piece));
+        let last = page.tail.iter().rposition(|piece| {
+            matches!(piece.what, What::Other { runs: true, .. } | What::Script { defer: true, .. })
+                || away(whole, page, piece)
+        });
+        let first_local =
+            page.tail.iter().position(|piece| matches!(piece.what, What::Script { .. }) && !away(whole, page, piece));
         for (number, piece) in page.tail.iter().enumerate() {
             let behind = last.is_none_or(|last| number > last);
             match &piece.what {
@@ -107,7 +111,9 @@ impl Assets {
                     }
                 },
                 // What is written out between scripts runs between them: it becomes one of them.
-                What::Inline if behind && first_local.is_some_and(|first| first < number) => self.write_out(whole, at, page, piece, taken),
+                What::Inline if behind && first_local.is_some_and(|first| first < number) => {
+                    self.write_out(whole, at, page, piece, taken)
+                }
                 What::Inline | What::Other { .. } => leave(page, piece, None, taken),
                 _ => {}
             }
@@ -138,7 +144,8 @@ impl Assets {
     }
 
     fn add(&mut self, at: usize, found: Found) {
-        let same = |asset: &Asset| asset.script == found.script && asset.file == found.file && asset.media == found.media;
+        let same =
+            |asset: &Asset| asset.script == found.script && asset.file == found.file && asset.media == found.media;
         if let Some(known) = self.all.iter().position(same) {
             let asset = &mut self.all[known];
             asset.in_head |= found.in_head;
@@ -159,8 +166,10 @@ impl Assets {
 
     fn free_name(&self, found: &Found) -> String {
         let stem = found.file.rsplit('/').next().unwrap_or_default();
-        let stem = stem.trim_end_matches(".js").trim_end_matches(".mjs").trim_end_matches(".css").trim_end_matches(".min");
-        let name = names::kebab(&stem.replace('.', "-")).unwrap_or_else(|| if found.script { "script" } else { "style" }.into());
+        let stem =
+            stem.trim_end_matches(".js").trim_end_matches(".mjs").trim_end_matches(".css").trim_end_matches(".min");
+        let name = names::kebab(&stem.replace('.', "-"))
+            .unwrap_or_else(|| if found.script { "script" } else { "style" }.into());
         let taken = |name: &str| self.all.iter().any(|asset| asset.script == found.script && asset.name == name);
         let host = ["plain", "page-loaded", "disclosure"].contains(&name.as_str());
         match taken(&name) || host {
@@ -176,15 +185,20 @@ impl Assets {
             let bytes = files.iter().find(|(known, _)| known.as_str() == path).map(|(_, bytes)| bytes.clone());
             bytes.and_then(|bytes| String::from_utf8(bytes).ok()).unwrap_or_default()
         };
-        let said: Vec<needs::Said> =
-            self.all.iter().map(|asset| if asset.script { needs::said(&text(asset)) } else { needs::Said::default() }).collect();
+        let said: Vec<needs::Said> = self
+            .all
+            .iter()
+            .map(|asset| if asset.script { needs::said(&text(asset)) } else { needs::Said::default() })
+            .collect();
         let given: Vec<String> = said.iter().flat_map(|said| said.gives.iter().cloned()).collect();
         for at in 0..self.all.len() {
             for before in 0..at {
                 // Scripts of the head come before those of the end; any other order is that of the list.
                 let shared = self.all[before].pages.iter().any(|page| self.all[at].pages.contains(page));
-                let gives: Vec<String> = said[before].gives.iter().filter(|name| said[at].uses.contains(*name)).cloned().collect();
-                let extends = said[before].extends.iter().any(|name| given.contains(name) && said[at].uses.contains(name));
+                let gives: Vec<String> =
+                    said[before].gives.iter().filter(|name| said[at].uses.contains(*name)).cloned().collect();
+                let extends =
+                    said[before].extends.iter().any(|name| given.contains(name) && said[at].uses.contains(name));
                 if !shared || !self.all[at].script || !self.all[before].script || gives.is_empty() && !extends {
                     continue;
                 }
@@ -205,7 +219,9 @@ fn styles(page: &Page) -> Vec<usize> {
     let mut rows: Vec<Vec<usize>> = vec![Vec::new()];
     for (number, piece) in page.head.iter().enumerate() {
         match &piece.what {
-            What::Style { href, .. } if !href.contains("//") => rows.last_mut().into_iter().for_each(|row| row.push(number)),
+            What::Style { href, .. } if !href.contains("//") => {
+                rows.last_mut().into_iter().for_each(|row| row.push(number))
+            }
             What::Style { .. } | What::Other { styles: true, .. } => rows.push(Vec::new()),
             _ => {}
         }
@@ -214,7 +230,9 @@ fn styles(page: &Page) -> Vec<usize> {
 }
 
 fn first_script(page: &Page) -> Option<usize> {
-    page.head.iter().position(|piece| matches!(&piece.what, What::Script { src, defer: false, .. } if !src.contains("//")))
+    page.head
+        .iter()
+        .position(|piece| matches!(&piece.what, What::Script { src, defer: false, .. } if !src.contains("//")))
 }
 
 fn between(pieces: &[Piece], one: usize, other: usize) -> impl Iterator<Item = &Piece> {
@@ -243,7 +261,9 @@ fn found(whole: &Whole<'_>, page: &Page, piece: &Piece, head: bool) -> Option<Fo
         _ => return None,
     };
     match whole.site.leads(&page.file, address) {
-        Leads::File(file) if file.ends_with(".css") && !script || script && (file.ends_with(".js") || file.ends_with(".mjs")) => {
+        Leads::File(file)
+            if file.ends_with(".css") && !script || script && (file.ends_with(".js") || file.ends_with(".mjs")) =>
+        {
             Some(Found { script, file, media, in_head })
         }
         _ => None,

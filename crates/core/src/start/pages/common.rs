@@ -48,11 +48,22 @@ fn said(site: &Site<'_>, page: &Page, value: &str) -> String {
     }
 }
 
-/// What a menu says, without what marks the page at hand.
+/// What a menu says, without what marks the page at hand: `menu1 Label=/path/…`, an entry each line. The number tells
+/// how often the page has said it by then, since one spot can't be in two places.
 pub fn menu_key(site: &Site<'_>, page: &Page, at: usize) -> String {
+    let says = |at: usize| entries(site, page, at);
+    let own = says(at);
+    let time = (0..at).filter(|earlier| says(*earlier) == own).count() + 1;
+    format!("menu{time} {own}")
+}
+
+fn entries(site: &Site<'_>, page: &Page, at: usize) -> String {
     let menu = &page.menus[at];
-    let entries = menu.items.iter().map(|item| format!("{}={}", item.label, said(site, page, &item.href)));
-    format!("menu {}", entries.collect::<Vec<_>>().join("\n"))
+    let entries = menu.items.iter().map(|item| match &item.href {
+        Some(href) => format!("{}={}", item.label, said(site, page, href)),
+        None => format!("{}={}", item.label, page.path),
+    });
+    entries.collect::<Vec<_>>().join("\n")
 }
 
 /// Pages by their layouts. The first group is that of most of them.
@@ -119,6 +130,12 @@ fn alike(pages: &[Page], keys: &[Vec<String>], group: &[usize]) -> (usize, usize
     balanced(page, from, to)
 }
 
+/// Elements that are not cut.
+const WHOLE: [&str; 20] = [
+    "p", "h1", "h2", "h3", "h4", "h5", "h6", "li", "dt", "dd", "a", "span", "b", "i", "em", "strong", "tr", "ul", "ol",
+    "pre",
+];
+
 /// Less of the beginning or the end, until what is open behind the one is what the other closes.
 fn balanced(page: &Page, mut from: usize, mut to: usize) -> (usize, usize) {
     let body = &page.tokens[page.body.clone()];
@@ -147,7 +164,9 @@ fn balanced(page: &Page, mut from: usize, mut to: usize) -> (usize, usize) {
             }
         }
         let same = open.iter().rev().map(|(_, name)| name).eq(closes.iter().map(|(_, name)| name));
-        if same {
+        // A page's text is made of whole paragraphs.
+        let inside = open.last().is_some_and(|(_, name)| WHOLE.contains(name));
+        if same && !inside {
             return (from, to);
         }
         let (last_open, first_close) = (open.last().map(|(at, _)| *at), closes.first().map(|(at, _)| *at));

@@ -17,8 +17,13 @@ pub struct Attribute {
 /// What a token is.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Kind {
-    Start { name: String, attributes: Vec<Attribute> },
-    End { name: String },
+    Start {
+        name: String,
+        attributes: Vec<Attribute>,
+    },
+    End {
+        name: String,
+    },
     Text,
     Comment,
     Doctype,
@@ -187,7 +192,8 @@ mod tests {
 
     #[test]
     fn attributes_are_found_where_they_are_written() {
-        let text = "<!DOCTYPE html><A HREF=a.html class='b c' data-x = \"d&amp;e\" disabled/>x</a><script>if (a<b) 1</script>";
+        let text =
+            "<!DOCTYPE html><A HREF=a.html class='b c' data-x = \"d&amp;e\" disabled/>x</a><script>if (a<b) 1</script>";
         let all = tokens(text);
         let values: Vec<(&str, Option<&str>)> = all[1]
             .attributes()

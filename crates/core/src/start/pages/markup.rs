@@ -11,7 +11,7 @@ use super::assets::Assets;
 use super::common::{Group, key, own};
 use super::html::{Kind, Token};
 use super::menu::{Menu, mark_names};
-use super::parts::{Page, Piece, What};
+use super::parts::{Page, Piece};
 use super::{Fate, Taken, Whole, said, title_of};
 use crate::edit::toml_text;
 use crate::names;
@@ -36,21 +36,15 @@ pub fn menus(site: &Site<'_>, pages: &[Page], taken: &mut Taken) -> Vec<(String,
             if found.iter().any(|(known, _)| *known == says) || told.contains(&says) {
                 continue;
             }
-            let line = page.line_at(page.menus[at].lead.start);
-            let mut fate = Fate { file: page.file.clone(), line, what: "a list of links".into(), now: String::new() };
-            match marks(site, pages, &says) {
-                None => {
-                    told.push(says);
-                    fate.now = "its entries are marked in more ways than a menu knows".into();
-                    taken.left.push(fate);
-                }
-                Some(_) => {
-                    let name = free_name(&page.menus[at], &found);
-                    fate.now = format!("menu:{name}, filled with the menu {name} of the preview");
-                    taken.turned.push(fate);
-                    found.push((says, name));
-                }
+            if marks(site, pages, &says).is_some() {
+                let name = free_name(&page.menus[at], &found);
+                found.push((says, name));
+                continue;
             }
+            let line = page.line_at(page.menus[at].lead.start);
+            let now = "its entries are marked in more ways than a menu knows".to_string();
+            taken.left.push(Fate { file: page.file.clone(), line, what: "a list of links".into(), now });
+            told.push(says);
         }
     }
     found
@@ -65,8 +59,9 @@ fn free_name(menu: &Menu, known: &[(String, String)]) -> String {
 }
 
 /// How the entries of a menu are marked, by what they are to the page: the same on all pages that have it, or nothing.
-fn marks(site: &Site<'_>, pages: &[Page], says: &str) -> Option<BTreeMap<State, Vec<Option<String>>>> {
+fn marks(site: &Site<'_>, pages: &[Page], says: &str) -> Option<Marks> {
     let mut found: BTreeMap<State, Vec<Option<String>>> = BTreeMap::new();
+    let mut unlinked: Option<String> = None;
     let mut shape: Option<(String, String)> = None;
     for page in pages {
         for (at, menu) in page.menus.iter().enumerate().filter(|(at, _)| said(site, page, *at) == says) {
@@ -76,7 +71,14 @@ fn marks(site: &Site<'_>, pages: &[Page], says: &str) -> Option<BTreeMap<State, 
                 return None;
             }
             for item in &menu.items {
-                let state = state(site, page, &item.href);
+                let Some(href) = &item.href else {
+                    let written = item.unlinked(&page.text, "{{ entry.label }}");
+                    if unlinked.get_or_insert_with(|| written.clone()) != &written {
+                        return None;
+                    }
+                    continue;
+                };
+                let state = state(site, page, href);
                 let marks = item.marks();
                 if found.entry(state).or_insert_with(|| marks.clone()) != &marks {
                     return None;
@@ -84,7 +86,9 @@ fn marks(site: &Site<'_>, pages: &[Page], says: &str) -> Option<BTreeMap<State, 
             }
         }
     }
-    Some(found)
+    // Where the page at hand is no link, it is one nowhere.
+    let twofold = unlinked.is_some() && found.contains_key(&State::Current);
+    (!twofold).then_some(Marks { states: found, unlinked })
 }
 
 /// What an entry is to a page, as menus see it.
@@ -94,9 +98,18 @@ fn state(site: &Site<'_>, page: &Page, href: &str) -> State {
     let href = href.trim_end_matches('/');
     match href == own {
         true => State::Current,
-        false if !href.is_empty() && own.strip_prefix(href).is_some_and(|rest| rest.starts_with('/')) => State::Ancestor,
+        false if !href.is_empty() && own.strip_prefix(href).is_some_and(|rest| rest.starts_with('/')) => {
+            State::Ancestor
+        }
         false => State::Plain,
     }
+}
+
+/// How the entries of a menu are marked.
+struct Marks {
+    states: BTreeMap<State, Vec<Option<String>>>,
+    /// The entry of the page at hand, where that is no link.
+    unlinked: Option<String>,
 }
 
 /// What writes the files of a theme.
@@ -168,7 +181,8 @@ impl Writing<'_, '_> {
         };
         let mut written = format!("<body{guarded}");
         for attribute in tag.attributes().iter().filter(|attribute| attribute.name != "class") {
-            let value = attribute.range.clone().map(|range| format!("=\"{}\"", page.text[range].replace('"', "&quot;")));
+            let value =
+                attribute.range.clone().map(|range| format!("=\"{}\"", page.text[range].replace('"', "&quot;")));
             let _ = write!(written, " {}{}", attribute.name, value.unwrap_or_default());
         }
         written.push('>');
@@ -187,7 +201,8 @@ impl Writing<'_, '_> {
                 let says = whole.piece_says(*at, piece);
                 let known = shared.iter().position(|known| known.says == says && !known.pages.contains(at));
                 let place = known.unwrap_or_else(|| {
-                    let new = Shared { page: *at, piece, says, pages: Vec::new(), data: meta_key(&whole.pages[*at], piece) };
+                    let new =
+                        Shared { page: *at, piece, says, pages: Vec::new(), data: meta_key(&whole.pages[*at], piece) };
                     shared.insert(behind, new);
                     behind
                 });
@@ -220,15 +235,11 @@ impl Writing<'_, '_> {
                 continue;
             }
             let text = self.piece(page, one.piece);
-            match one.pages.len() == group.pages.len() || matches!(one.piece.what, What::Title(_)) {
-                _ if matches!(one.piece.what, What::Title(_)) && done.contains(&"title".to_string()) => {}
+            match one.pages.len() == group.pages.len() || text.is_empty() {
                 true => out.push_str(&text),
                 false => {
                     let _ = write!(out, "{{% if {} %}}{text}{{% endif %}}", whole.condition(&one.pages));
                 }
-            }
-            if matches!(one.piece.what, What::Title(_)) {
-                done.push("title".into());
             }
         }
         if !placed {
@@ -244,10 +255,15 @@ impl Writing<'_, '_> {
     }
 
     fn piece(&mut self, page: &Page, piece: &Piece) -> String {
-        if let What::Title(_) = piece.what {
+        if page.is_title(piece) {
             if self.whole.titles().is_some() {
                 let now = "feature:page-titles".to_string();
-                self.taken.turned.push(Fate { file: page.file.clone(), line: page.line(piece.at), what: "<title>".into(), now });
+                self.taken.turned.push(Fate {
+                    file: page.file.clone(),
+                    line: page.line(piece.at),
+                    what: "<title>".into(),
+                    now,
+                });
                 return String::new();
             }
             let tag = self.markup(page, piece.tokens.start..piece.at + 1, Into::Template);
@@ -292,7 +308,10 @@ impl Writing<'_, '_> {
                     Some(name) => {
                         let _ = write!(out, "{{{{ place(\"menu:{name}\", with=\"partial:{name}-entries\") }}}}");
                     }
-                    None => page.menus[at].tokens.iter().for_each(|token| out.push_str(&self.token(page, token, into, &mut None))),
+                    None => page.menus[at]
+                        .tokens
+                        .iter()
+                        .for_each(|token| out.push_str(&self.token(page, token, into, &mut None))),
                 }
                 continue;
             }
@@ -306,7 +325,8 @@ impl Writing<'_, '_> {
         if page.tokens[start].starts() != Some("nav") {
             return None;
         }
-        let is_blank = |at: &usize| matches!(page.tokens[*at].kind, Kind::Text) && page.tokens[*at].is_blank(&page.text);
+        let is_blank =
+            |at: &usize| matches!(page.tokens[*at].kind, Kind::Text) && page.tokens[*at].is_blank(&page.text);
         let mut rest = (start + 1..end).filter(|at| !is_blank(at));
         let (menu, close) = (rest.next()?, rest.next()?);
         let Kind::Menu(at) = page.tokens[menu].kind else { return None };
@@ -324,7 +344,12 @@ impl Writing<'_, '_> {
             (Kind::Start { name, .. }, _) => {
                 *inside = Some(name.clone());
                 if name == "form" && into == Into::Template {
-                    let fate = Fate { file: page.file.clone(), line: page.line_at(token.range.start), what: "a form".into(), now: "who answers it is not the theme's to say".into() };
+                    let fate = Fate {
+                        file: page.file.clone(),
+                        line: page.line_at(token.range.start),
+                        what: "a form".into(),
+                        now: "who answers it is not the theme's to say".into(),
+                    };
                     self.taken.left.push(fate);
                 }
                 site.replacements(&page.file, &page.text, token, into, self.met)
@@ -349,11 +374,19 @@ impl Writing<'_, '_> {
                 let at = (0..page.menus.len()).find(|at| said(&self.whole.site, page, *at) == *says)?;
                 Some((page, &page.menus[at]))
             });
-            let (Some((page, menu)), Some(marks)) = (found, marks(&self.whole.site, &self.whole.pages, says)) else { continue };
-            let item = menu.items[0].written(&page.text, &marked(menu, &marks), "{{ entry.href }}", "{{ entry.label }}");
+            let (Some((page, menu)), Some(marks)) = (found, marks(&self.whole.site, &self.whole.pages, says)) else {
+                continue;
+            };
+            let Some(link) = menu.items.iter().find(|item| item.href.is_some()) else { continue };
+            let item = link.written(&page.text, &marked(menu, &marks.states), "{{ entry.href }}", "{{ entry.label }}");
+            let item = match &marks.unlinked {
+                Some(unlinked) => format!("{{% if entry.current %}}{unlinked}{{% else %}}{item}{{% endif %}}"),
+                None => item,
+            };
             let gap = menu.gap.clone().map(|gap| page.text[gap].to_string()).unwrap_or_default();
+            let gap = if gap.is_empty() { gap } else { format!("{{% if not loop.last %}}{gap}{{% endif %}}") };
             let text = format!(
-                "{}{{% for entry in entries %}}{item}{{% if not loop.last %}}{gap}{{% endif %}}{{% endfor %}}{}",
+                "{}{{% for entry in entries %}}{item}{gap}{{% endfor %}}{}",
                 &page.text[menu.lead.clone()],
                 &page.text[menu.trail.clone()]
             );
@@ -407,18 +440,25 @@ impl Writing<'_, '_> {
             return text;
         }
         text.push_str("\n[menus]\n");
+        let entries = |says: &str| says.split_once(' ').map(|(_, entries)| entries.to_string()).unwrap_or_default();
+        let mut fills = String::new();
+        let mut known: Vec<(String, &String)> = Vec::new();
         for (says, name) in &self.whole.menus {
+            let says = entries(says);
+            if let Some((_, same)) = known.iter().find(|(known, _)| *known == says) {
+                let _ = writeln!(fills, "\"menu:{name}\" = \"{same}\"");
+                continue;
+            }
+            let _ = writeln!(fills, "\"menu:{name}\" = \"{name}\"");
             let _ = writeln!(text, "{name} = [");
-            for entry in says.trim_start_matches("menu ").split('\n') {
+            for entry in says.split('\n') {
                 let (label, href) = entry.split_once('=').unwrap_or((entry, ""));
                 let _ = writeln!(text, "  {{ label = {}, href = {} }},", toml_text(label), toml_text(href));
             }
             text.push_str("]\n");
+            known.push((says, name));
         }
-        text.push_str("\n[fill]\n");
-        for (_, name) in &self.whole.menus {
-            let _ = writeln!(text, "\"menu:{name}\" = \"{name}\"");
-        }
+        let _ = write!(text, "\n[fill]\n{fills}");
         text
     }
 }
@@ -435,7 +475,7 @@ impl Whole<'_> {
 
     fn piece_says(&self, at: usize, piece: &Piece) -> String {
         let page = &self.pages[at];
-        if matches!(piece.what, What::Title(_)) {
+        if page.is_title(piece) {
             return "title".into();
         }
         page.tokens[piece.tokens.clone()].iter().map(|token| key(&self.site, page, token, &[])).collect()
@@ -456,7 +496,8 @@ impl Whole<'_> {
                 page.tokens[piece.at].attribute("content").map(str::to_string)
             };
             let own = says(page);
-            if others().filter_map(says).any(|other| Some(other) != own) && found.iter().all(|(known, _)| *known != key) {
+            if others().filter_map(says).any(|other| Some(other) != own) && found.iter().all(|(known, _)| *known != key)
+            {
                 found.extend(own.map(|own| (key, own)));
             }
         }
@@ -469,7 +510,8 @@ fn meta_key(page: &Page, piece: &Piece) -> Option<String> {
     let token = page.tokens.get(piece.at).filter(|token| token.starts() == Some("meta"))?;
     let name = token.attribute("name").or(token.attribute("property"))?;
     token.attribute("content")?;
-    let key: String = name.chars().map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '_' }).collect();
+    let key: String =
+        name.chars().map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '_' }).collect();
     key.starts_with(|c: char| c.is_ascii_alphabetic()).then_some(key)
 }
 
@@ -479,7 +521,14 @@ fn position(page: &Page, token: &Token) -> usize {
 
 /// The blanks before a piece.
 fn lead(page: &Page, piece: &Piece) -> String {
-    page.text_of(&(piece.tokens.start..piece.at)).chars().rev().take_while(|c| c.is_whitespace()).collect::<Vec<_>>().into_iter().rev().collect()
+    page.text_of(&(piece.tokens.start..piece.at))
+        .chars()
+        .rev()
+        .take_while(|c| c.is_whitespace())
+        .collect::<Vec<_>>()
+        .into_iter()
+        .rev()
+        .collect()
 }
 
 /// The marks of a menu's entries as a template writes them.
@@ -496,6 +545,7 @@ fn marked(menu: &Menu, marks: &BTreeMap<State, Vec<Option<String>>>) -> Vec<Stri
             let (plain, current, above) = (of(State::Plain), of(State::Current), of(State::Ancestor));
             match (current == plain, above == plain) {
                 (true, true) => plain,
+                (false, true) if plain.is_empty() => format!("{{% if entry.current %}}{current}{{% endif %}}"),
                 (false, true) => format!("{{% if entry.current %}}{current}{{% else %}}{plain}{{% endif %}}"),
                 _ => format!("{{% if entry.current %}}{current}{{% elif entry.ancestor %}}{above}{{% else %}}{plain}{{% endif %}}"),
             }

@@ -22,7 +22,8 @@ pub struct Menu {
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Item {
     pub label: String,
-    pub href: String,
+    /// Where it leads; nothing where it is no link, since it is the page at hand.
+    pub href: Option<String>,
     /// The stretch from its first tag to its last.
     pub range: Range<usize>,
     /// The tag of the list item, the one of the link, and where the label stands.
@@ -86,13 +87,17 @@ fn menu(text: &str, tokens: &[Token], start: usize, nav: &[String]) -> Option<Me
         let li = token.clone();
         at += 1;
         skip(&mut at);
-        let link = tokens.get(at).filter(|token| token.starts() == Some("a"))?.clone();
-        let href = link.attribute("href")?.to_string();
+        let link = tokens.get(at).filter(|token| token.starts().is_some_and(|name| LINKS.contains(&name)))?.clone();
+        let element = link.starts()?;
+        let href = match element {
+            "a" => Some(link.attribute("href")?.to_string()),
+            _ => None,
+        };
         at += 1;
         let label = tokens.get(at).filter(|token| matches!(token.kind, Kind::Text))?;
         let words = label.range.clone();
         at += 1;
-        tokens.get(at).filter(|token| token.ends() == Some("a"))?;
+        tokens.get(at).filter(|token| token.ends() == Some(element))?;
         let mut last = at;
         at += 1;
         skip(&mut at);
@@ -116,8 +121,11 @@ fn menu(text: &str, tokens: &[Token], start: usize, nav: &[String]) -> Option<Me
         let between = &text[pair[0].range.end..pair[1].range.start];
         gap.as_ref().is_some_and(|gap| &text[gap.clone()] == between)
     });
-    let like = |item: &Item| item.shape(text) == items[0].shape(text);
-    (items.len() > 1 && even && items.iter().all(like)).then(|| Menu {
+    let mut links = items.iter().filter(|item| item.href.is_some());
+    let shape = links.next()?.shape(text);
+    let alike = links.all(|item| item.shape(text) == shape);
+    let others = items.iter().filter(|item| item.href.is_none()).count();
+    (items.len() > 1 && even && alike && others < 2).then(|| Menu {
         tokens: tokens[start..=at].to_vec(),
         nav: nav.to_vec(),
         lead,
@@ -127,6 +135,8 @@ fn menu(text: &str, tokens: &[Token], start: usize, nav: &[String]) -> Option<Me
     })
 }
 
+/// Elements that an entry's label stands in; only the first of them leads anywhere.
+const LINKS: [&str; 5] = ["a", "span", "strong", "b", "em"];
 /// Attributes that tell whether an entry is the page at hand.
 const MARKS: [&str; 2] = ["class", "aria-current"];
 
@@ -139,7 +149,10 @@ impl Item {
         for tag in tags.into_iter().flatten() {
             shape.push_str(&text[at..tag.range.start]);
             shape.push_str(tag.starts().unwrap_or_default());
-            let kept = tag.attributes().iter().filter(|attribute| !MARKS.contains(&attribute.name.as_str()) && attribute.name != "href");
+            let kept = tag
+                .attributes()
+                .iter()
+                .filter(|attribute| !MARKS.contains(&attribute.name.as_str()) && attribute.name != "href");
             shape.extend(kept.map(|attribute| format!(" {}={}", attribute.name, attribute.value)));
             at = tag.range.end;
         }
@@ -155,6 +168,11 @@ impl Item {
         all.collect()
     }
 
+    /// The item as a template writes it where it is no link, with the label by this text.
+    pub fn unlinked(&self, text: &str, label: &str) -> String {
+        format!("{}{label}{}", &text[self.range.start..self.text.start], &text[self.text.end..self.range.end])
+    }
+
     /// The item as a template writes it, with other marks, the address and the label by these texts.
     pub fn written(&self, text: &str, marks: &[String], href: &str, label: &str) -> String {
         let mut out = String::new();
@@ -168,7 +186,9 @@ impl Item {
                 match (attribute.name.as_str(), &attribute.range) {
                     ("href", _) => out.push_str(&format!(" href=\"{href}\"")),
                     (name, None) => out.push_str(&format!(" {name}")),
-                    (name, Some(range)) => out.push_str(&format!(" {name}=\"{}\"", text[range.clone()].replace('"', "&quot;"))),
+                    (name, Some(range)) => {
+                        out.push_str(&format!(" {name}=\"{}\"", text[range.clone()].replace('"', "&quot;")))
+                    }
                 }
             }
             for _ in MARKS {

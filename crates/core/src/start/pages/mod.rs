@@ -127,7 +127,8 @@ pub fn from_pages(name: &str, sources: Vec<Source>, beside: &dyn Beside) -> Resu
     let menus = markup::menus(&site, &pages, &mut taken);
     let keys: Vec<String> = menus.iter().map(|(key, _)| key.clone()).collect();
     let groups = groups(&site, &pages, &keys);
-    let whole = Whole { name, site, pages, groups, menus };
+    let mut whole = Whole { name, site, pages, groups, menus };
+    whole.keep_menus(&mut taken);
     let mut met = Met::default();
     let mut assets = Assets::collect(&whole, &mut met, &mut taken);
     let mut writing = Writing { whole: &whole, met: &mut met, taken: &mut taken };
@@ -151,6 +152,27 @@ fn path_of(file: &str) -> String {
 }
 
 impl Whole<'_> {
+    /// Keeps the menus that stand in a layout: what stands in the text of a page stays there.
+    fn keep_menus(&mut self, taken: &mut Taken) {
+        let mut used: Vec<(String, Fate)> = Vec::new();
+        for group in &self.groups {
+            let page = &self.pages[group.pages[0]];
+            let own = common::own(page, group);
+            for at in (page.body.start..own.start).chain(own.end..page.body.end) {
+                let html::Kind::Menu(menu) = page.tokens[at].kind else { continue };
+                let says = menu_key(&self.site, page, menu);
+                let known = self.menus.iter().find(|(known, _)| *known == says);
+                if let Some((_, name)) = known.filter(|_| used.iter().all(|(known, _)| *known != says)) {
+                    let now = format!("menu:{name}, filled with the menu {name} of the preview");
+                    let what = "a list of links".to_string();
+                    used.push((says, Fate { file: page.file.clone(), line: page.line(at), what, now }));
+                }
+            }
+        }
+        self.menus.retain(|(says, _)| used.iter().any(|(known, _)| known == says));
+        taken.turned.extend(used.into_iter().map(|(_, fate)| fate));
+    }
+
     /// The type of a page.
     fn type_of(&self, at: usize) -> String {
         let page = &self.pages[at];
@@ -180,23 +202,29 @@ impl Whole<'_> {
         let page = &self.pages[at];
         let stem = page.file.trim_end_matches(".html").trim_end_matches(".htm");
         let stem = if page.path == "/" { "front" } else { stem };
-        names::kebab(&stem.replace('/', "-")).filter(|name| self.is_alone(at, name)).unwrap_or_else(|| format!("page-{}", at + 1))
+        names::kebab(&stem.replace('/', "-"))
+            .filter(|name| self.is_alone(at, name))
+            .unwrap_or_else(|| format!("page-{}", at + 1))
     }
 
     fn is_alone(&self, at: usize, name: &str) -> bool {
         let other = |page: &Page| names::kebab(&page.file.trim_end_matches(".html").replace('/', "-"));
-        self.pages.iter().enumerate().all(|(number, page)| number == at || page.path == "/" || other(page).as_deref() != Some(name))
+        self.pages
+            .iter()
+            .enumerate()
+            .all(|(number, page)| number == at || page.path == "/" || other(page).as_deref() != Some(name))
     }
 
     /// What all titles end with, and what parts that from the rest: where they have one ending.
     fn titles(&self) -> Option<(String, String)> {
         let titles: Vec<&str> = self.pages.iter().map(Page::title).collect::<Option<_>>()?;
-        let parted = titles.iter().find_map(|title| {
-            SEPARATORS.into_iter().find_map(|by| Some((by, title.rsplit_once(by)?.1)))
-        });
+        let parted =
+            titles.iter().find_map(|title| SEPARATORS.into_iter().find_map(|by| Some((by, title.rsplit_once(by)?.1))));
         let (by, site) = parted?;
         let ending = format!("{by}{site}");
-        let fits = |title: &&str| *title == site || title.strip_suffix(&ending).is_some_and(|head| !head.is_empty() && head != site);
+        let fits = |title: &&str| {
+            *title == site || title.strip_suffix(&ending).is_some_and(|head| !head.is_empty() && head != site)
+        };
         (titles.iter().all(fits) && !site.is_empty()).then(|| (by.to_string(), site.to_string()))
     }
 

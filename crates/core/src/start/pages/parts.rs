@@ -44,19 +44,30 @@ pub struct Piece {
 pub enum What {
     Title(String),
     /// A style sheet, by its address, and where it applies.
-    Style { href: String, media: String },
+    Style {
+        href: String,
+        media: String,
+    },
     /// A plain script, by its address.
-    Script { src: String, defer: bool, module: bool },
+    Script {
+        src: String,
+        defer: bool,
+        module: bool,
+    },
     /// A script that is written out.
     Inline,
     /// A script or style that has to stay where it is, among others of its sort.
-    Other { styles: bool, runs: bool },
+    Other {
+        styles: bool,
+        runs: bool,
+    },
     /// Anything else: metadata, icons, comments.
     Plain,
 }
 
 /// Elements of a head (HTML, 3.2.5.2.1 "Metadata content"), and those around.
-const IN_HEAD: [&str; 11] = ["html", "head", "title", "meta", "link", "script", "style", "base", "noscript", "template", "basefont"];
+const IN_HEAD: [&str; 11] =
+    ["html", "head", "title", "meta", "link", "script", "style", "base", "noscript", "template", "basefont"];
 
 impl Page {
     pub fn new(file: String, path: String, text: String) -> Page {
@@ -85,7 +96,12 @@ impl Page {
         let count = self.tokens.len();
         // Tags that may be left out are where they would be.
         let head_start = starts("head").or_else(|| starts("html")).map_or_else(
-            || self.tokens.iter().take_while(|token| matches!(token.kind, Kind::Doctype) || token.is_blank(&self.text)).count(),
+            || {
+                self.tokens
+                    .iter()
+                    .take_while(|token| matches!(token.kind, Kind::Doctype) || token.is_blank(&self.text))
+                    .count()
+            },
             |at| at + 1,
         );
         let body_tag = starts("body");
@@ -122,7 +138,9 @@ impl Page {
     /// The text of some tokens.
     pub fn text_of(&self, range: &Range<usize>) -> &str {
         match (self.tokens.get(range.start), range.end.checked_sub(1).and_then(|last| self.tokens.get(last))) {
-            (Some(first), Some(last)) if first.range.start < last.range.end => &self.text[first.range.start..last.range.end],
+            (Some(first), Some(last)) if first.range.start < last.range.end => {
+                &self.text[first.range.start..last.range.end]
+            }
             _ => "",
         }
     }
@@ -141,6 +159,12 @@ impl Page {
             What::Title(title) => Some(title.as_str()),
             _ => None,
         })
+    }
+
+    /// Is it the title that browsers show, the first one?
+    pub fn is_title(&self, piece: &Piece) -> bool {
+        let first = self.head.iter().find(|piece| matches!(piece.what, What::Title(_)));
+        first.is_some_and(|first| first.at == piece.at)
     }
 
     /// An attribute of the element that a name begins first.
@@ -162,7 +186,9 @@ fn tail(text: &str, tokens: &[Token], body: Range<usize>) -> usize {
         if token.ends() != Some("script") {
             break;
         }
-        let Some(start) = tokens[body.start..at].iter().rposition(|token| token.starts() == Some("script")) else { break };
+        let Some(start) = tokens[body.start..at].iter().rposition(|token| token.starts() == Some("script")) else {
+            break;
+        };
         at = body.start + start;
         first = at;
         // The blanks before the first one belong to it.
@@ -211,7 +237,10 @@ fn what(text: &str, tokens: &[Token], at: usize, end: usize) -> What {
         Some("link") => {
             let rel = token.attribute("rel").unwrap_or_default().to_ascii_lowercase();
             let is_sheet = rel.split_whitespace().any(|word| word == "stylesheet");
-            let plain = token.attributes().iter().all(|attribute| ["rel", "href", "type", "media"].contains(&attribute.name.as_str()));
+            let plain = token
+                .attributes()
+                .iter()
+                .all(|attribute| ["rel", "href", "type", "media"].contains(&attribute.name.as_str()));
             match (is_sheet, token.attribute("href")) {
                 (true, Some(href)) if rel == "stylesheet" && plain => {
                     let media = token.attribute("media").unwrap_or_default().to_string();

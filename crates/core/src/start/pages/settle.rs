@@ -45,7 +45,12 @@ pub fn settle(whole: &Whole<'_>, assets: &Assets, met: &Met, taken: &mut Taken) 
                 known.push(ignored);
                 more = true;
             }
-            taken.left.push(Fate { file, line, what: finding.message.clone(), now: format!("{because}; [[check.ignore]] says so") });
+            taken.left.push(Fate {
+                file,
+                line,
+                what: finding.message.clone(),
+                now: format!("{because}; [[check.ignore]] says so"),
+            });
         }
         if !more {
             break;
@@ -53,7 +58,11 @@ pub fn settle(whole: &Whole<'_>, assets: &Assets, met: &Met, taken: &mut Taken) 
         text = base.clone();
         for (rule, file) in &known {
             let because = BEFORE.iter().find(|(known, _)| known == rule).map_or("", |(_, because)| because);
-            let _ = write!(text, "\n[[check.ignore]]\nrule    = \"{rule}\"\nfile    = {}\nbecause = \"{because}\"\n", toml_text(file));
+            let _ = write!(
+                text,
+                "\n[[check.ignore]]\nrule    = \"{rule}\"\nfile    = {}\nbecause = \"{because}\"\n",
+                toml_text(file)
+            );
         }
     }
     for (written, at) in &met.broken {
@@ -81,14 +90,21 @@ fn place(registry: &Registry, finding: &Finding) -> (String, usize) {
 }
 
 fn manifest(whole: &Whole<'_>, assets: &Assets) -> String {
-    let mut text = format!("[theme]\nname    = \"{0}\"\nlabel   = \"{1}\"\nversion = \"0.1.0\"\n", whole.name, in_words(whole.name));
+    let mut text = format!(
+        "[theme]\nname    = \"{0}\"\nlabel   = \"{1}\"\nversion = \"0.1.0\"\n",
+        whole.name,
+        in_words(whole.name)
+    );
     for group in whole.groups.iter().skip(1) {
         let kind = whole.template_of(group.pages[0]);
         let _ = write!(text, "\n[type.{kind}]\nlabel = \"{}\"\n", in_words(&kind));
     }
     for (_, name) in &whole.menus {
         let _ = write!(text, "\n[menu.{name}]\nlabel = \"{}\"\n", in_words(name));
-        let _ = write!(text, "\n[partial.{name}-entries]\nabout = \"The entries of menu:{name}\"\ninputs.entries = {{ type = \"array\" }}\n");
+        let _ = write!(
+            text,
+            "\n[partial.{name}-entries]\nabout = \"The entries of menu:{name}\"\ninputs.entries = {{ type = \"array\" }}\n"
+        );
     }
     for asset in &assets.all {
         let kind = if asset.script { "script" } else { "style" };

@@ -1,0 +1,1 @@
+function startClock(){ document.getElementById("clock").innerHTML = "ok"; }

@@ -1,0 +1,1 @@
+window.App = { show: function (q) { document.querySelector(q).title = "shown"; } };

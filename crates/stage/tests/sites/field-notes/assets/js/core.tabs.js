@@ -1,0 +1,1 @@
+(function(C){C.tabs=function(){return 1;};})(Core);

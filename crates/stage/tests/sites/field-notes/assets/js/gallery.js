@@ -1,0 +1,1 @@
+Core.run.push(function(){document.title;});

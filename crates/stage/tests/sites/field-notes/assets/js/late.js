@@ -1,0 +1,1 @@
+document.documentElement.dataset.late="1";

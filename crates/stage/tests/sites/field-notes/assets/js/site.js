@@ -1,0 +1,1 @@
+Core.run.forEach(function(f){f()});document.body.dataset.tabs=Core.tabs();
