@@ -280,6 +280,14 @@ impl fmt::Display for Address {
     }
 }
 
+/// The nearest kind, or all that there are.
+fn hint_or_kinds(suggestion: &Option<String>) -> String {
+    match suggestion {
+        Some(_) => names::hint(suggestion),
+        None => format!("; there are {}", Kind::ALL.map(Kind::word).join(", ")),
+    }
+}
+
 /// Why a text is no address.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum AddressError {
@@ -287,7 +295,7 @@ pub enum AddressError {
     #[error("`{0}` is not an address; write the kind and the name, as in `region:aside`")]
     NoKind(String),
     /// The word before the colon is no kind.
-    #[error("`{word}` is not a kind of point{}", names::hint(suggestion))]
+    #[error("`{word}` is not a kind of point{}", hint_or_kinds(suggestion))]
     UnknownKind {
         /// The word that was written.
         word: String,

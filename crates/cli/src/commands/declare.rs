@@ -26,7 +26,9 @@ pub fn run(theme: Option<&Utf8Path>, args: &DeclareArgs) -> Result<Outcome> {
         let top = registry.project().top();
         let declared = registry.point(address).map(|point| point.declared.as_slice()).unwrap_or_default();
         let stands = declared.iter().any(|declared| declared.layer == top);
-        if stands && keys.is_empty() && address.kind != Kind::Template {
+        let plan = declare::declare(registry, address, &keys)?;
+        // What lacks its template, or its file, gets that.
+        if stands && keys.is_empty() && plan.created.is_empty() && address.kind != Kind::Template {
             bail!(
                 "{address} is declared in this theme already; KEY=VALUE changes that, KEY= takes a key away, and truehook \
                  show {address} tells what there is"
@@ -37,7 +39,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &DeclareArgs) -> Result<Outcome> {
                 "{address} is not declared in this theme, so there is no `{key}` to take away; truehook show {address}"
             );
         }
-        Ok(Work::new(declare::declare(registry, address, &keys)?, vec![address]))
+        Ok(Work::new(plan, vec![address]))
     })
 }
 

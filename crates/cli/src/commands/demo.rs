@@ -26,6 +26,15 @@ struct Step {
 
 const WALK: &[Step] = &[
     Step {
+        about: "A theme begins with one command: the layout as a sketch, one name for each part. What comes out\n\
+                passes every check, and shows something in each part of three pages.",
+        command: &["new", "ferry", "--sketch", "masthead masthead / main aside / footer footer", "--into", "@"],
+    },
+    Step {
+        about: "Its pages, in a folder to open in a browser.",
+        command: &["-C", "@/ferry", "render", "--into", "@/ferry-site"],
+    },
+    Step {
         about: "saltmarsh is the site of a tidal field station. It builds on the base theme foreshore, with\n\
                 the companion tide-kit beside it. These are the points that it works with: where each is\n\
                 placed, and what runs there.",
@@ -106,7 +115,8 @@ pub fn run(args: &DemoArgs) -> Result<Outcome> {
     }
     writeln!(out, "{on}Now look at{off}")?;
     for (file, what) in [
-        ("site/index.html", "the front page, in a browser (links between pages want a server)"),
+        ("ferry-site/index.html", "the theme that was just begun"),
+        ("site/index.html", "the front page of saltmarsh"),
         ("site-de/index.html", "the same, in German"),
         ("saltmarsh/truehook.toml", "what the theme declares and attaches"),
         ("saltmarsh/code/masthead.js", "callbacks"),
@@ -170,7 +180,14 @@ fn typed(words: &[String]) -> String {
 
 /// Runs the real command, and shows what it really prints.
 fn show(out: &mut impl Write, step: &Step, into: &Utf8Path) -> Result<()> {
-    let words: Vec<String> = step.command.iter().map(|word| word.replace('@', into.as_str())).collect();
+    let mut words: Vec<String> = step.command.iter().map(|word| word.replace('@', into.as_str())).collect();
+    // A theme that is there from the last time is somebody's by now.
+    if let ["new", name, ..] = step.command
+        && into.join(name).exists()
+    {
+        let other = (2..).map(|number| format!("{name}-{number}")).find(|name| !into.join(name).exists());
+        words[1] = other.unwrap_or_else(|| name.to_string());
+    }
     writeln!(out, "{}${} truehook {}\n", style::NEXT.render(), style::NEXT.render_reset(), typed(&words))?;
     let program = std::env::current_exe().context("the program can't find itself")?;
     let mut command = Command::new(program);

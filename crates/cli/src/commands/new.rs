@@ -178,7 +178,9 @@ fn comes_along(out: &mut impl Write, folder: &Utf8Path) -> Result<()> {
             let what = point.label.or(point.about).map(|text| text.to_string()).unwrap_or_default();
             let command = match kind {
                 Kind::Hook => format!("attach {} notes.js#shown", point.address),
-                _ => format!("show {}", point.address),
+                Kind::Region | Kind::Area => format!("fill {} partial:link href=/ text=Home", point.address),
+                Kind::Menu => format!("fill {} Home=/", point.address),
+                _ => format!("show {} --source", point.address),
             };
             rows.push(vec![point.address.to_string(), what, format!("truehook -C {folder} {command}")]);
         }

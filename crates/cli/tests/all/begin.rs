@@ -87,3 +87,75 @@ fn without_a_theme_every_command_says_how_to_begin_one() {
         assert!(said.stderr.contains("truehook new NAME"), "{command}: {}", said.stderr);
     }
 }
+
+/// A small site, drawn by hand.
+fn drawn() -> Terminal {
+    let page = |name: &str, here: [&str; 2], text: &str| {
+        format!(
+            "<!doctype html>\n<html lang=\"en\">\n<head>\n<title>{name} | Hut</title>\n<link rel=\"stylesheet\" href=\"hut.css\">\n\
+             </head>\n<body>\n<nav><ul>\n<li{}><a href=\"index.html\">Home</a></li>\n<li{}><a href=\"rooms.html\">Rooms</a></li>\n\
+             </ul></nav>\n<main>{text}</main>\n</body>\n</html>\n",
+            here[0], here[1]
+        )
+    };
+    Terminal::new()
+        .file("drawn/index.html", page("Home", [" class=\"here\"", ""], "<h1>Home</h1><img src=\"i/a.svg\" alt=\"\">"))
+        .file("drawn/rooms.html", page("Rooms", ["", " class=\"here\""], "<h1>Rooms</h1><p>{{ page.title }}</p>"))
+        .file("drawn/hut.css", "nav { background: url(i/a.svg) }\n")
+        .file("drawn/i/a.svg", "<svg xmlns=\"http://www.w3.org/2000/svg\"/>\n")
+}
+
+#[test]
+fn plain_pages_become_a_theme_and_their_folder_stays_as_it_is() {
+    let terminal = drawn();
+    let before: Vec<Vec<u8>> =
+        ["index.html", "rooms.html", "hut.css"].map(|file| terminal.bytes(&format!("drawn/{file}"))).into();
+    terminal
+        .types_in("", "new hut --from drawn/index.html drawn/rooms.html")
+        .ends(0)
+        .says("hut is there, with 11 files.")
+        .says("menu:site, filled with")
+        .says("a declared style, media/hut.css  (2 times)");
+    terminal.types_in("", "check --notes hut").never_says("error").never_says("warning");
+    terminal.types_in("", "-C hut render --into hut-site").ends(0).never_says("failed");
+    let rooms = terminal.read("hut-site/rooms.html");
+    for part in [
+        "<title>Rooms | Hut</title>",
+        "<p>{{ page.title }}</p>",
+        "<li class=\"here\"><a href=\"rooms.html\">Rooms</a></li>",
+        "<li><a href=\"index.html\">Home</a></li>",
+    ] {
+        assert!(rooms.contains(part), "{part} in {rooms}");
+    }
+    let after: Vec<Vec<u8>> =
+        ["index.html", "rooms.html", "hut.css"].map(|file| terminal.bytes(&format!("drawn/{file}"))).into();
+    assert_eq!(before, after);
+    // What came of it is a theme like any other.
+    terminal.types_in("hut", "rename menu:site menu:top").ends(0).never_says("next:");
+    terminal.types_in("hut", "fill menu:top Way=/rooms.html --at 1").ends(0);
+    terminal.types_in("hut", "check").ends(0);
+}
+
+#[test]
+fn what_is_no_page_is_refused_and_nothing_is_made() {
+    let terminal = drawn()
+        .file("drawn/empty.html", " \n")
+        .file("drawn/bytes.html", b"\xff\xfe<p>")
+        .file("drawn/index.htm", "<p>x");
+    for (typed, why) in [
+        ("--from drawn/nothing.html", "can't be found"),
+        ("--from drawn/hut.css", "is no page"),
+        ("--from drawn/empty.html", "empty.html is empty"),
+        ("--from drawn/bytes.html", "is not UTF-8"),
+        ("--from drawn/index.html drawn/index.html", "is named twice"),
+        ("--from drawn/index.html drawn/index.htm", "would be one page, /"),
+        ("--from drawn/index.html --sketch main", "cannot be used with"),
+    ] {
+        terminal.types_in("", &format!("new hut {typed}")).ends(2).says(why);
+        assert!(!terminal.path("hut").exists(), "{typed}");
+    }
+    let said = terminal.types_in("", "new hut --from drawn/index.html --dry-run --format json").ends(0);
+    let told: serde_json::Value = serde_json::from_str(&said.stdout).unwrap();
+    assert!(told["changes"].as_array().unwrap().iter().any(|change| change["file"] == "markup/layout.html"));
+    assert!(!told["told"].as_array().unwrap().is_empty() && !terminal.path("hut").exists());
+}

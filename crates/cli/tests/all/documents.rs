@@ -69,6 +69,11 @@ fn the_guide_says_what_happens() {
 }
 
 #[test]
+fn the_page_on_pages_says_what_happens() {
+    assert!(run(include_str!("../../../../docs/from-a-page.md")) >= 3);
+}
+
+#[test]
 fn the_page_on_features_says_what_happens() {
     assert!(run(include_str!("../../../../docs/features.md")) >= 7);
 }

@@ -8,6 +8,10 @@ mod contained;
 mod documents;
 mod fixture;
 mod folders;
+// The stage's tests use all of it.
+#[allow(dead_code)]
+#[path = "../../../stage/tests/all/grown/mod.rs"]
+mod grown;
 mod json;
 mod look;
 mod mends;

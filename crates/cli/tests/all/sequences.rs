@@ -139,12 +139,13 @@ fn change(rng: &mut Rng, terminal: &Terminal, number: usize) -> String {
         serde_json::from_str(&terminal.types("list --format json").stdout).expect("list prints JSON");
     let points = listed["points"].as_array().unwrap();
     let of = |rng: &mut Rng, kinds: &[&str]| {
-        let fitting: Vec<&str> = points
-            .iter()
-            .filter_map(|point| point["address"].as_str())
-            .filter(|address| kinds.iter().any(|kind| address.starts_with(&format!("{kind}:"))))
-            .collect();
-        fitting[rng.usize(..fitting.len())].to_string()
+        let kind = |address: &str| kinds.iter().any(|kind| address.starts_with(&format!("{kind}:")));
+        let fitting: Vec<&str> =
+            points.iter().filter_map(|point| point["address"].as_str()).filter(|address| kind(address)).collect();
+        match fitting.is_empty() {
+            true => format!("{}:none", kinds[0]),
+            false => fitting[rng.usize(..fitting.len())].to_string(),
+        }
     };
     let components = ["partial", "section", "piece"];
     match rng.u8(..12) {
@@ -195,7 +196,17 @@ fn change(rng: &mut Rng, terminal: &Terminal, number: usize) -> String {
     }
 }
 
-/// What is wrong with the demo's theme.
+/// A theme grown from a seed, with its layers.
+fn grown(seed: u64) -> Terminal {
+    let mut terminal = Terminal::empty("site");
+    for (path, bytes) in crate::grown::grow(seed).files.iter() {
+        let below = path.as_str().strip_prefix("/grown/").expect("below the grown themes");
+        terminal = terminal.file(below, bytes);
+    }
+    terminal
+}
+
+/// What is wrong with the theme at hand.
 fn wrong(terminal: &Terminal) -> Vec<String> {
     let said = terminal.types("check --format json");
     let told: serde_json::Value = serde_json::from_str(&said.stdout).expect("check prints JSON");
@@ -210,9 +221,13 @@ fn wrong(terminal: &Terminal) -> Vec<String> {
 #[test]
 fn no_command_makes_a_theme_worse_without_saying_what_to_do_next() {
     let (mut done, mut refused) = (0, 0);
-    for seed in 0..5 {
+    for seed in 0..8 {
         let mut rng = Rng::with_seed(seed);
-        let terminal = Terminal::demo();
+        // The demo, and themes grown from a seed.
+        let terminal = match seed % 2 {
+            0 => Terminal::demo(),
+            _ => grown(seed),
+        };
         let mut before = wrong(&terminal);
         let mut typed = Vec::new();
         for number in 0..14 {

@@ -34,8 +34,16 @@ pub fn declare(registry: &Registry, address: Address, keys: &[(String, String)])
             }
             None => {
                 let path = Utf8PathBuf::from("markup").join(component_template(address));
-                let holds = keys.iter().any(|(key, value)| key == "holds" && value != "[]");
-                create(registry, &mut plan, path, component(address, &inputs_of(&keys), holds));
+                let mut inputs = inputs_of(&keys);
+                let declared = known.map(|point| point.inputs.as_slice()).unwrap_or_default();
+                for input in declared.iter().map(|input| input.field.name.to_string()) {
+                    if !inputs.contains(&input) {
+                        inputs.push(input);
+                    }
+                }
+                let holds = keys.iter().any(|(key, value)| key == "holds" && value != "[]")
+                    || known.is_some_and(|point| !point.holds.is_empty());
+                create(registry, &mut plan, path, component(address, &inputs, holds));
             }
         }
     }

@@ -2,6 +2,7 @@
 
 use super::{Finding, Mend, Rule};
 use crate::address::{Address, Role};
+use crate::edit::declare::in_words;
 use crate::link::{Callback, Miss, Outcome, Point, Reference, Registry, Renderer, Runs, START, Target};
 use crate::scan::FlawKind;
 use crate::source::{Edit, FileId, LayerId, Place};
@@ -73,6 +74,22 @@ pub fn rewrite(registry: &Registry, place: Place, new: &str) -> Edit {
     let text = registry.project().file(place.file).text();
     let span = registry.span(place).unquoted(text);
     Edit { file: place.file, span, new: new.to_string() }
+}
+
+/// The command that sets a key of a declaration, where that is the checked theme's own. `value` makes the value of what
+/// the point's name is in words.
+pub fn declaring(
+    registry: &Registry,
+    layer: LayerId,
+    address: Address,
+    key: &str,
+    value: impl Fn(&str) -> String,
+) -> Option<String> {
+    let own = |declared: &crate::link::DeclaredAt| declared.layer == layer;
+    let declared = registry.point(address)?.declared.iter().any(own);
+    let words = in_words(address.name.rsplit('/').next().unwrap_or_default());
+    (declared && layer == registry.project().top())
+        .then(|| format!("truehook declare {address} '{key}={}'", value(&words)))
 }
 
 /// Where something is that can be referred to.

@@ -67,6 +67,9 @@ fn at(text: &str, range: Range<usize>, url: &str, followed: bool) -> Option<Addr
     Some(Address { range, text: url.to_string(), followed })
 }
 
+/// Finds the addresses in the value of an attribute that has several.
+type Several = fn(&str) -> Vec<Range<usize>>;
+
 /// The addresses in a piece of HTML.
 pub fn html_addresses(html: &str) -> Vec<Address> {
     let mut found = Vec::new();
@@ -76,7 +79,7 @@ pub fn html_addresses(html: &str) -> Vec<Address> {
         let Ok(Token::StartTag(tag)) = token else { continue };
         let element = String::from_utf8_lossy(&tag.name).to_ascii_lowercase();
         for (key, value) in &tag.attributes {
-            let several: Option<fn(&str) -> Vec<Range<usize>>> = match &key[..] {
+            let several: Option<Several> = match &key[..] {
                 b"srcset" | b"imagesrcset" => Some(candidates),
                 b"style" => Some(urls),
                 _ => None,

@@ -47,6 +47,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         if let Some(place) = miss.meant.and_then(|meant| target_place(registry, meant.target)) {
             finding = finding.at(registry, place, "was this template meant?");
         }
-        found.push(finding.mend(format!("write markup/{template}, or say render = \"FILE.js#NAME\"")));
+        let own = miss.layer == registry.project().top();
+        found.push(finding.mend(match own {
+            true => format!("truehook declare {address}"),
+            false => format!("write markup/{template}, or say render = \"FILE.js#NAME\""),
+        }));
     }
 }

@@ -4,6 +4,7 @@ use std::collections::HashSet;
 
 use crate::address::{Address, Kind};
 use crate::link::{Registry, Target};
+use crate::rules::telling::declaring;
 use crate::rules::{Example, Finding, Level, Rule};
 
 /// What this rule says, with its examples.
@@ -59,6 +60,8 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let message = format!("nothing may hold `{}`, and it is not offered", point.address);
         let finding = Finding::new(&RULE, top, message).about(point.address);
         let finding = finding.at(registry, declared.place, "this never shows");
-        found.push(finding.mend("offer = [{ label = \"…\" }], or holds = [\"piece:*\"] in what is to hold it"));
+        let mend =
+            declaring(registry, declared.layer, point.address, "offer", |words| format!("[{{ label = \"{words}\" }}]"));
+        found.push(finding.mend(mend.unwrap_or_else(|| "offer = [{ label = \"…\" }]".into())));
     }
 }

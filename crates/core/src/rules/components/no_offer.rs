@@ -2,6 +2,7 @@
 
 use crate::address::Kind;
 use crate::link::Registry;
+use crate::rules::telling::declaring;
 use crate::rules::{Example, Finding, Level, Rule};
 
 /// What this rule says, with its examples.
@@ -65,6 +66,8 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let message = format!("`{}` is not offered to site editors", point.address);
         let finding = Finding::new(&RULE, declared.layer, message).about(point.address);
         let finding = finding.at(registry, declared.place, "`offer` belongs here, if it is for them");
-        found.push(finding.mend("offer = [{ label = \"…\" }], or reserved = true"));
+        let mend =
+            declaring(registry, declared.layer, point.address, "offer", |words| format!("[{{ label = \"{words}\" }}]"));
+        found.push(finding.mend(mend.unwrap_or_else(|| "offer = [{ label = \"…\" }], or reserved = true".into())));
     }
 }

@@ -4,6 +4,7 @@ use std::collections::HashMap;
 
 use crate::address::Address;
 use crate::link::{Point, Registry, Renderer, START};
+use crate::rules::telling::declaring;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::{Outlet, OutletKind};
 use crate::source::{FileId, LayerId, Place};
@@ -79,7 +80,8 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
                 let finding = Finding::new(&RULE, layer, message).about(point.address);
                 let finding = finding.at(registry, place, "nothing ever shows here");
                 let finding = finding.at_declaration(registry, point.address, "`holds` belongs here");
-                found.push(finding.mend("holds = [\"piece:*\"], or take the placement away"));
+                let mend = declaring(registry, layer, point.address, "holds", |_| "[\"piece:*\"]".to_string());
+                found.push(finding.mend(mend.unwrap_or_else(|| "holds = [\"piece:*\"]".into())));
             }
             _ => {}
         }

@@ -2,6 +2,7 @@
 
 use crate::link::Registry;
 use crate::name::Name;
+use crate::rules::telling::declaring;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::{Flaw, FlawKind};
 use crate::source::{LayerRole, Place};
@@ -67,6 +68,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let message = format!("`{}` has no label", point.address);
         let finding = Finding::new(&RULE, declared.layer, message).about(point.address);
         let finding = finding.at(registry, declared.place, "`label` belongs here");
-        found.push(finding.mend("label = \"…\", as site editors call it"));
+        let mend = declaring(registry, declared.layer, point.address, "label", |words| format!("\"{words}\""));
+        found.push(finding.mend(mend.unwrap_or_else(|| "label = \"…\", as site editors call it".into())));
     }
 }

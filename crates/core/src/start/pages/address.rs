@@ -109,7 +109,7 @@ impl Site<'_> {
         for attribute in attributes {
             let Some(range) = attribute.range.clone() else { continue };
             let key = attribute.name.as_str();
-            if ADDRESSES.contains(&key) && !(name == "base") {
+            if ADDRESSES.contains(&key) && name != "base" {
                 let new = self.written(from, &attribute.value, into, range.start, met);
                 found.extend(new.map(|new| (range, new)));
             } else if SETS.contains(&key) {

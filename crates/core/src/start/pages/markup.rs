@@ -1,116 +1,18 @@
-//! Templates, menus and texts of pages, written with the pages' own bytes.
+//! Templates, written with the pages' own bytes.
 
-use std::collections::BTreeMap;
 use std::fmt::Write;
 use std::ops::Range;
 
 use camino::Utf8PathBuf;
 
-use super::address::{Into, Leads, Met, Site, replaced, rewritten};
+use super::address::{Into, Met, replaced, rewritten};
 use super::assets::Assets;
 use super::common::{Group, key, own};
 use super::html::{Kind, Token};
-use super::menu::{Menu, mark_names};
 use super::parts::{Page, Piece};
-use super::{Fate, Taken, Whole, said, title_of};
-use crate::edit::toml_text;
-use crate::names;
+use super::{Fate, Taken, Whole, said};
 
-type File = (Utf8PathBuf, Vec<u8>);
-
-/// Which entries of a menu are marked on a page.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-enum State {
-    Plain,
-    Current,
-    Ancestor,
-}
-
-/// The lists of links that can be menus: what each says, and its name. Others are told.
-pub fn menus(site: &Site<'_>, pages: &[Page], taken: &mut Taken) -> Vec<(String, String)> {
-    let mut found: Vec<(String, String)> = Vec::new();
-    let mut told: Vec<String> = Vec::new();
-    for page in pages {
-        for at in 0..page.menus.len() {
-            let says = said(site, page, at);
-            if found.iter().any(|(known, _)| *known == says) || told.contains(&says) {
-                continue;
-            }
-            if marks(site, pages, &says).is_some() {
-                let name = free_name(&page.menus[at], &found);
-                found.push((says, name));
-                continue;
-            }
-            let line = page.line_at(page.menus[at].lead.start);
-            let now = "its entries are marked in more ways than a menu knows".to_string();
-            taken.left.push(Fate { file: page.file.clone(), line, what: "a list of links".into(), now });
-            told.push(says);
-        }
-    }
-    found
-}
-
-fn free_name(menu: &Menu, known: &[(String, String)]) -> String {
-    let own = menu.nav.iter().find_map(|words| names::kebab(words)).filter(|name| name.len() < 24);
-    let name = own.unwrap_or_else(|| "site".into());
-    let free = |name: &String| known.iter().all(|(_, known)| known != name);
-    let names = (1..).map(|number| if number == 1 { name.clone() } else { format!("{name}-{number}") });
-    names.into_iter().find(free).unwrap_or(name.clone())
-}
-
-/// How the entries of a menu are marked, by what they are to the page: the same on all pages that have it, or nothing.
-fn marks(site: &Site<'_>, pages: &[Page], says: &str) -> Option<Marks> {
-    let mut found: BTreeMap<State, Vec<Option<String>>> = BTreeMap::new();
-    let mut unlinked: Option<String> = None;
-    let mut shape: Option<(String, String)> = None;
-    for page in pages {
-        for (at, menu) in page.menus.iter().enumerate().filter(|(at, _)| said(site, page, *at) == says) {
-            let _ = at;
-            let around = (page.text[menu.lead.clone()].to_string(), page.text[menu.trail.clone()].to_string());
-            if shape.get_or_insert_with(|| around.clone()) != &around {
-                return None;
-            }
-            for item in &menu.items {
-                let Some(href) = &item.href else {
-                    let written = item.unlinked(&page.text, "{{ entry.label }}");
-                    if unlinked.get_or_insert_with(|| written.clone()) != &written {
-                        return None;
-                    }
-                    continue;
-                };
-                let state = state(site, page, href);
-                let marks = item.marks();
-                if found.entry(state).or_insert_with(|| marks.clone()) != &marks {
-                    return None;
-                }
-            }
-        }
-    }
-    // Where the page at hand is no link, it is one nowhere.
-    let twofold = unlinked.is_some() && found.contains_key(&State::Current);
-    (!twofold).then_some(Marks { states: found, unlinked })
-}
-
-/// What an entry is to a page, as menus see it.
-fn state(site: &Site<'_>, page: &Page, href: &str) -> State {
-    let Leads::Page(path, rest) = site.leads(&page.file, href) else { return State::Plain };
-    let (href, own) = (format!("{path}{rest}"), page.path.trim_end_matches('/'));
-    let href = href.trim_end_matches('/');
-    match href == own {
-        true => State::Current,
-        false if !href.is_empty() && own.strip_prefix(href).is_some_and(|rest| rest.starts_with('/')) => {
-            State::Ancestor
-        }
-        false => State::Plain,
-    }
-}
-
-/// How the entries of a menu are marked.
-struct Marks {
-    states: BTreeMap<State, Vec<Option<String>>>,
-    /// The entry of the page at hand, where that is no link.
-    unlinked: Option<String>,
-}
+pub type File = (Utf8PathBuf, Vec<u8>);
 
 /// What writes the files of a theme.
 pub struct Writing<'w, 's> {
@@ -223,6 +125,9 @@ impl Writing<'_, '_> {
                 placed = true;
             }
             if assets.gone.contains(&(one.page, one.piece.tokens.start)) {
+                if !head && out.is_empty() {
+                    out.push_str(&lead(page, one.piece));
+                }
                 continue;
             }
             if let Some(data) = &one.data
@@ -284,7 +189,7 @@ impl Writing<'_, '_> {
 
     /// The text of some tokens, with the theme's addresses; in a template, with what it would read as its own
     /// language written out.
-    fn markup(&mut self, page: &Page, range: Range<usize>, into: Into) -> String {
+    pub fn markup(&mut self, page: &Page, range: Range<usize>, into: Into) -> String {
         let mut out = String::new();
         let mut inside: Option<String> = None;
         // A nav that would stand empty without its menu.
@@ -365,102 +270,6 @@ impl Writing<'_, '_> {
             Into::Template => rewritten(&page.text, token.range.clone(), new, written_out),
         }
     }
-
-    /// What the entries of each menu look like.
-    pub fn partials(&mut self) -> Vec<File> {
-        let mut files = Vec::new();
-        for (says, name) in &self.whole.menus {
-            let found = self.whole.pages.iter().find_map(|page| {
-                let at = (0..page.menus.len()).find(|at| said(&self.whole.site, page, *at) == *says)?;
-                Some((page, &page.menus[at]))
-            });
-            let (Some((page, menu)), Some(marks)) = (found, marks(&self.whole.site, &self.whole.pages, says)) else {
-                continue;
-            };
-            let Some(link) = menu.items.iter().find(|item| item.href.is_some()) else { continue };
-            let item = link.written(&page.text, &marked(menu, &marks.states), "{{ entry.href }}", "{{ entry.label }}");
-            let item = match &marks.unlinked {
-                Some(unlinked) => format!("{{% if entry.current %}}{unlinked}{{% else %}}{item}{{% endif %}}"),
-                None => item,
-            };
-            let gap = menu.gap.clone().map(|gap| page.text[gap].to_string()).unwrap_or_default();
-            let gap = if gap.is_empty() { gap } else { format!("{{% if not loop.last %}}{gap}{{% endif %}}") };
-            let text = format!(
-                "{}{{% for entry in entries %}}{item}{gap}{{% endfor %}}{}",
-                &page.text[menu.lead.clone()],
-                &page.text[menu.trail.clone()]
-            );
-            files.push((format!("markup/partials/{name}-entries.html").into(), text.into_bytes()));
-        }
-        files
-    }
-
-    /// The pages and the site of the preview.
-    pub fn previews(&mut self) -> Vec<File> {
-        let mut files: Vec<File> = vec![("preview/site.toml".into(), self.site().into_bytes())];
-        let titles = self.whole.titles();
-        for (number, group) in self.whole.groups.iter().enumerate() {
-            let _ = number;
-            for at in &group.pages {
-                let page = &self.whole.pages[*at];
-                let name = self.whole.preview_of(*at);
-                let title = title_of(page);
-                let ending = titles.as_ref().map(|(by, site)| format!("{by}{site}")).unwrap_or_default();
-                let title = title.strip_suffix(&ending).unwrap_or(&title).to_string();
-                let mut toml = format!(
-                    "path  = {}\ntype  = \"{}\"\ntitle = {}\n",
-                    toml_text(&page.path),
-                    self.whole.type_of(*at),
-                    toml_text(&title)
-                );
-                let body = self.markup(page, own(page, group), Into::Body);
-                if !body.trim().is_empty() {
-                    let _ = writeln!(toml, "body  = \"{name}.html\"");
-                    files.push((format!("preview/pages/{name}.html").into(), body.into_bytes()));
-                }
-                let data = self.whole.data(*at, group);
-                if !data.is_empty() {
-                    toml.push_str("\n[data]\n");
-                    for (key, value) in &data {
-                        let _ = writeln!(toml, "{key} = {}", toml_text(value));
-                    }
-                }
-                files.push((format!("preview/pages/{name}.toml").into(), toml.into_bytes()));
-            }
-        }
-        files
-    }
-
-    fn site(&self) -> String {
-        let page = &self.whole.pages[0];
-        let title = self.whole.titles().map_or_else(|| title_of(page), |(_, site)| site);
-        let language = page.attribute("html", "lang").filter(|code| !code.is_empty()).unwrap_or("en");
-        let mut text = format!("title    = {}\nlanguage = {}\n", toml_text(&title), toml_text(language));
-        if self.whole.menus.is_empty() {
-            return text;
-        }
-        text.push_str("\n[menus]\n");
-        let entries = |says: &str| says.split_once(' ').map(|(_, entries)| entries.to_string()).unwrap_or_default();
-        let mut fills = String::new();
-        let mut known: Vec<(String, &String)> = Vec::new();
-        for (says, name) in &self.whole.menus {
-            let says = entries(says);
-            if let Some((_, same)) = known.iter().find(|(known, _)| *known == says) {
-                let _ = writeln!(fills, "\"menu:{name}\" = \"{same}\"");
-                continue;
-            }
-            let _ = writeln!(fills, "\"menu:{name}\" = \"{name}\"");
-            let _ = writeln!(text, "{name} = [");
-            for entry in says.split('\n') {
-                let (label, href) = entry.split_once('=').unwrap_or((entry, ""));
-                let _ = writeln!(text, "  {{ label = {}, href = {} }},", toml_text(label), toml_text(href));
-            }
-            text.push_str("]\n");
-            known.push((says, name));
-        }
-        let _ = write!(text, "\n[fill]\n{fills}");
-        text
-    }
 }
 
 impl Whole<'_> {
@@ -482,7 +291,7 @@ impl Whole<'_> {
     }
 
     /// What a page has of its own in the layout.
-    fn data(&self, at: usize, group: &Group) -> Vec<(String, String)> {
+    pub fn data(&self, at: usize, group: &Group) -> Vec<(String, String)> {
         let page = &self.pages[at];
         let mut found = Vec::new();
         let others = || group.pages.iter().map(|at| &self.pages[*at]);
@@ -531,35 +340,13 @@ fn lead(page: &Page, piece: &Piece) -> String {
         .collect()
 }
 
-/// The marks of a menu's entries as a template writes them.
-fn marked(menu: &Menu, marks: &BTreeMap<State, Vec<Option<String>>>) -> Vec<String> {
-    let plain = marks.get(&State::Plain).or_else(|| marks.values().next());
-    mark_names(&menu.items)
-        .into_iter()
-        .enumerate()
-        .map(|(number, name)| {
-            let of = |state: State| {
-                let value = marks.get(&state).or(plain).and_then(|values| values.get(number)).cloned().flatten();
-                value.map(|value| format!(" {name}=\"{}\"", value.replace('&', "&amp;").replace('"', "&quot;"))).unwrap_or_default()
-            };
-            let (plain, current, above) = (of(State::Plain), of(State::Current), of(State::Ancestor));
-            match (current == plain, above == plain) {
-                (true, true) => plain,
-                (false, true) if plain.is_empty() => format!("{{% if entry.current %}}{current}{{% endif %}}"),
-                (false, true) => format!("{{% if entry.current %}}{current}{{% else %}}{plain}{{% endif %}}"),
-                _ => format!("{{% if entry.current %}}{current}{{% elif entry.ancestor %}}{above}{{% else %}}{plain}{{% endif %}}"),
-            }
-        })
-        .collect()
-}
-
 /// A text in which nothing is read as a tag of the template language.
 fn written_out(text: &str) -> String {
     let mut out = String::with_capacity(text.len());
     let mut rest = text;
     while let Some(at) = rest.find('{') {
         out.push_str(&rest[..at]);
-        match rest[at..].as_bytes().get(1) {
+        match rest.as_bytes().get(at + 1) {
             Some(b'{' | b'%' | b'#') => {
                 let _ = write!(out, "{{{{ \"{}\" }}}}", &rest[at..at + 2]);
                 rest = &rest[at + 2..];

@@ -7,11 +7,13 @@
 mod address;
 mod assets;
 mod common;
+mod entries;
 mod html;
 mod markup;
 mod menu;
 mod needs;
 mod parts;
+mod preview;
 mod settle;
 
 use std::collections::{BTreeMap, BTreeSet};
@@ -124,7 +126,7 @@ pub fn from_pages(name: &str, sources: Vec<Source>, beside: &dyn Beside) -> Resu
     let is_there = |path: &str| !path.ends_with('/') && beside.read(path).is_some();
     let site = Site { pages: known, is_there: &is_there };
     let mut taken = Taken::default();
-    let menus = markup::menus(&site, &pages, &mut taken);
+    let menus = entries::menus(&site, &pages, &mut taken);
     let keys: Vec<String> = menus.iter().map(|(key, _)| key.clone()).collect();
     let groups = groups(&site, &pages, &keys);
     let mut whole = Whole { name, site, pages, groups, menus };
