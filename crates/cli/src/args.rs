@@ -46,6 +46,7 @@ check
 look
   list      Points in a table, or callbacks by role
   show      One point: declared, placed, filled, and what runs there in which order
+  map       A page with every point at its place, in document order, and what runs there
 
 run
   render    Pages as HTML, to standard output or into a folder
@@ -96,6 +97,8 @@ pub enum Command {
     List(ListArgs),
     /// One point: declared where, placed where, filled with what, callbacks in running order
     Show(ShowArgs),
+    /// A page with every point at its place, in document order, and what runs there
+    Map(MapArgs),
     /// Pages as HTML, one to standard output or all into a folder
     Render(RenderArgs),
     /// One hook, filter or component on its own
@@ -420,6 +423,24 @@ pub struct ShowArgs {
     /// Print the templates and modules behind it, those of lower layers and the host, too
     #[arg(long)]
     pub source: bool,
+    /// How to print
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
+}
+
+#[derive(Debug, Args)]
+pub struct MapArgs {
+    /// The page's path, as in / or /log/; without it, the front page
+    pub page: Option<String>,
+    /// Only so many levels
+    #[arg(long, value_name = "N")]
+    pub depth: Option<usize>,
+    /// Only points of this kind, and what they are in
+    #[arg(long, value_name = "K")]
+    pub kind: Option<String>,
+    /// Only what this layer places or attaches, and what that is in
+    #[arg(long, value_name = "L")]
+    pub layer: Option<String>,
     /// How to print
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,

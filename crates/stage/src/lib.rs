@@ -74,6 +74,7 @@ mod engines;
 mod fill;
 mod host;
 mod lost;
+pub mod map;
 mod points;
 mod record;
 mod rendering;

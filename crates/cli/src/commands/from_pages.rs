@@ -11,14 +11,21 @@ const LARGEST_FILE: u64 = 64 * 1024 * 1024;
 /// The folder that has all of the pages.
 struct Folder(Utf8PathBuf);
 
+impl Folder {
+    /// A file of it. What lies elsewhere is somebody else's.
+    fn file(&self, path: &str) -> Option<Utf8PathBuf> {
+        let whole = self.0.join(path).canonicalize_utf8().ok()?;
+        (whole.starts_with(&self.0) && whole.is_file()).then_some(whole)
+    }
+}
+
 impl Beside for Folder {
     fn read(&self, path: &str) -> Option<Vec<u8>> {
-        let whole = self.0.join(path).canonicalize_utf8().ok()?;
-        // What lies elsewhere is somebody else's.
-        if !whole.starts_with(&self.0) || !whole.is_file() {
-            return None;
-        }
-        read_plain(&whole, LARGEST_FILE).ok()
+        read_plain(&self.file(path)?, LARGEST_FILE).ok()
+    }
+
+    fn has(&self, path: &str) -> bool {
+        self.file(path).is_some()
     }
 }
 

@@ -12,6 +12,7 @@ mod fill;
 mod fire;
 mod from_pages;
 mod list;
+mod map;
 mod new;
 mod place;
 mod rename;
@@ -47,6 +48,7 @@ pub fn run(arguments: Arguments) -> Result<Outcome> {
         Command::Explain(args) => explain::run(theme, &args),
         Command::List(args) => list::run(theme, &args),
         Command::Show(args) => show::run(theme, &args),
+        Command::Map(args) => map::run(theme, &args),
         Command::Render(args) => render::run(theme, &args),
         Command::Fire(args) => fire::run(theme, &args),
         Command::Trace(args) => trace::run(theme, &args),

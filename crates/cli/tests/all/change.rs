@@ -459,3 +459,67 @@ fn what_is_explained_of_kinds_can_be_pasted() {
     }
     terminal.types("explain widgit").ends(2).says("did you mean `widget`?");
 }
+
+#[test]
+fn an_input_gets_another_name_where_it_is_that_input_and_nowhere_else() {
+    let terminal = Terminal::new()
+        .manifest(
+            "[partial.note]\nabout = \"A note\"\ninputs.heading.type = \"string\"\ninputs.heading.default = \"\"\n\
+             inputs.text = { type = \"string\", default = \"\" }\n\n[[attach]]\nto = \"partial:note\"\ncall = \"notes.js#shout\"\n\n\
+             [[attach]]\nto = \"partial:note\"\ncall = \"notes.js#whole\"\n",
+        )
+        .file(
+            "marsh/markup/partials/note.html",
+            "<h2>{{ heading }}</h2>{% for heading in [1] %}{{ heading }}{% endfor %}{% set mine = heading %}\n\
+             {% macro m(heading) %}{{ heading }}{% endmacro %}{{ m(heading=text) }}{{ mine }} heading\n",
+        )
+        .file(
+            "marsh/code/notes.js",
+            "export function shout({ heading, ...rest }) {\n  return { ...rest, heading: heading.toUpperCase() };\n}\n\
+             export function whole(inputs) {\n  const key = \"head\" + \"ing\";\n  return Object.assign({}, inputs, { [key]: inputs[key] });\n}\n",
+        )
+        .file("marsh/preview/site.toml", "[fill]\n\"region:main\" = [ { use = \"partial:note\", heading = \"A heading\" } ]\n")
+        .replace("marsh/markup/layout.html", "</main>", "</main>\n  {{ place(\"partial:note\", heading=\"heading\") }}");
+    terminal.types("check").ends(0);
+    let files = [
+        "marsh/truehook.toml",
+        "marsh/markup/partials/note.html",
+        "marsh/code/notes.js",
+        "marsh/preview/site.toml",
+        "marsh/markup/layout.html",
+    ];
+    let before = files.map(|file| terminal.read(file));
+    terminal
+        .types("rename partial:note.heading caption")
+        .ends(0)
+        .says("code/notes.js:4 passes its inputs on as a whole; look there for `heading`");
+    let after = files.map(|file| terminal.read(file));
+    assert_eq!(after[0], before[0].replace("inputs.heading", "inputs.caption"));
+    assert_eq!(
+        after[1],
+        "<h2>{{ caption }}</h2>{% for heading in [1] %}{{ heading }}{% endfor %}{% set mine = caption %}\n\
+         {% macro m(heading) %}{{ heading }}{% endmacro %}{{ m(heading=text) }}{{ mine }} heading\n"
+    );
+    assert_eq!(
+        after[2],
+        before[2]
+            .replace("({ heading, ", "({ caption: heading, ")
+            .replace("heading: heading.to", "caption: heading.to")
+    );
+    assert_eq!(after[3], before[3].replace("heading = ", "caption = "));
+    assert_eq!(after[4], before[4].replace("heading=\"heading\"", "caption=\"heading\""));
+    terminal.types("rename partial:note.caption partial:note.heading").ends(0);
+    assert_eq!(files.map(|file| terminal.read(file)), before);
+}
+
+#[test]
+fn translations_follow_a_template_that_gets_another_path() {
+    let terminal = Terminal::demo();
+    let words = "#: markup/partials/imprint.html:2 code/station.js:9\nmsgid \"x\"\nmsgstr \"y\"\n";
+    let before = terminal.read("saltmarsh/words/de.po");
+    terminal.write("saltmarsh/words/de.po", format!("{before}\n{words}"));
+    terminal.types("rename partial:imprint partial:colophon").ends(0).says("markup/partials/colophon.html");
+    assert!(terminal.read("saltmarsh/words/de.po").contains("#: markup/partials/colophon.html:2 code/station.js:9\n"));
+    terminal.types("rename partial:colophon imprint").ends(0);
+    assert_eq!(terminal.read("saltmarsh/words/de.po"), format!("{before}\n{words}"));
+}

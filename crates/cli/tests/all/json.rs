@@ -217,6 +217,8 @@ fn render_fire_trace_and_explain_print_what_is_said() {
             .iter()
             .all(|step| ["ran", "off", "failed"].contains(&step["state"].as_str().unwrap()))
     );
+    let mapped = printed(&terminal, "saltmarsh", "map /");
+    is_documented("map", &["place"], std::slice::from_ref(&mapped));
     let explained: Vec<Value> = ["lost-placement", "feature", "preparer", "wrap", "feature:pictures", "region:aside"]
         .iter()
         .map(|word| printed(&terminal, "saltmarsh", &format!("explain {word}")))

@@ -274,3 +274,28 @@ fn the_texts_of_lower_layers_and_the_host_can_be_read() {
     assert!(none.stderr.contains("did you mean `layout.html`?"), "{}", none.stderr);
     terminal.types("show region:aside --source").ends(0);
 }
+
+#[test]
+fn a_map_fits_its_window_and_shows_what_was_asked_for() {
+    let terminal = Terminal::demo();
+    let mut command = terminal.command("saltmarsh", "map /");
+    command.env("COLUMNS", "60");
+    let narrow = String::from_utf8(command.output().unwrap().stdout).unwrap();
+    assert!(narrow.lines().all(|line| line.chars().count() <= 60), "{narrow}");
+    let words = |text: &str| {
+        text.split_whitespace().filter(|word| !"├└│".contains(*word)).map(str::to_string).collect::<Vec<_>>()
+    };
+    let wide = terminal.types("map /").ends(0).stdout;
+    assert_eq!(words(&narrow), words(&wide), "nothing is lost in a narrow window");
+    terminal
+        .types("map /")
+        .says("× foreshore:masthead.js#themeRibbon  90 foreshore  detached: saltmarsh took it away")
+        .says("◌ station.js#withQuery  50 saltmarsh  off: when page.type == 'search'")
+        .says("○ region:footer  Footer  empty: nothing fills it");
+    terminal.types("map /log/ --kind menu").ends(0).says("menu:masthead").never_says("region:aside");
+    terminal.types("map / --layer tide-kit").ends(0).says("hook:under-tides").never_says("hook:document-head");
+    terminal.types("map / --depth 1").ends(0).says("in it").never_says("hook:under-masthead");
+    terminal.types("map /lgo/").ends(2).says("did you mean `/log/`?");
+    terminal.types("map / --kind regoin").ends(2).says("did you mean `region`?");
+    terminal.types("map / --layer salt").ends(2).says("there are host, ");
+}

@@ -105,7 +105,7 @@ fn needless(registry: &Registry, file: FileId) -> Vec<String> {
         let command = match address.kind {
             Kind::Hook => format!("truehook attach {address} notes.js#shown"),
             Kind::Filter => format!("truehook attach {address} notes.js#changed"),
-            Kind::Region | Kind::Area => format!("truehook fill {address} …"),
+            Kind::Region | Kind::Area => format!("truehook fill {address} partial:link href=/ text=Home"),
             Kind::Menu => format!("truehook attach {address} notes.js#arranged"),
             _ => format!("truehook attach {address} notes.js#prepared"),
         };

@@ -12,6 +12,7 @@ mod grown;
 mod kinds;
 mod links;
 mod mangled;
+mod maps;
 mod overlays;
 mod passages;
 mod previews;

@@ -41,6 +41,11 @@ pub struct Source {
 pub trait Beside {
     /// The bytes of a file, by its path from the common folder; nothing where there is none.
     fn read(&self, path: &str) -> Option<Vec<u8>>;
+
+    /// Is there a file of that path?
+    fn has(&self, path: &str) -> bool {
+        self.read(path).is_some()
+    }
 }
 
 /// What became of a piece of a page.
@@ -76,6 +81,9 @@ pub enum PagesError {
     /// A page has no text.
     #[error("{0} is empty; there is nothing to take apart")]
     Empty(String),
+    /// A file that a page loads can't be had.
+    #[error("{0} can't be read, or is too large to come along; leave it out of the pages first")]
+    Unread(String),
     /// Two pages would get one path.
     #[error("{0} and {1} would be one page, {2}; leave out one of them")]
     Same(String, String, String),
@@ -123,7 +131,7 @@ pub fn from_pages(name: &str, sources: Vec<Source>, beside: &dyn Beside) -> Resu
         return Err(PagesError::None);
     }
     let known: BTreeMap<String, String> = pages.iter().map(|page| (page.file.clone(), page.path.clone())).collect();
-    let is_there = |path: &str| !path.ends_with('/') && beside.read(path).is_some();
+    let is_there = |path: &str| !path.ends_with('/') && beside.has(path);
     let site = Site { pages: known, is_there: &is_there };
     let mut taken = Taken::default();
     let menus = entries::menus(&site, &pages, &mut taken);
@@ -138,7 +146,7 @@ pub fn from_pages(name: &str, sources: Vec<Source>, beside: &dyn Beside) -> Resu
     let partials = writing.partials();
     let previews = writing.previews();
     taken.files.extend(templates.into_iter().chain(partials).chain(previews));
-    whole.copy(beside, &mut met, &mut taken);
+    whole.copy(beside, &mut met, &mut taken)?;
     assets.find_needs(&taken.files);
     settle::settle(&whole, &assets, &met, &mut taken)?;
     taken.files.sort();
@@ -231,11 +239,11 @@ impl Whole<'_> {
     }
 
     /// Copies what pages load, and what that loads in turn.
-    fn copy(&self, beside: &dyn Beside, met: &mut Met, taken: &mut Taken) {
+    fn copy(&self, beside: &dyn Beside, met: &mut Met, taken: &mut Taken) -> Result<(), PagesError> {
         let mut done: BTreeSet<String> = BTreeSet::new();
         while let Some(path) = met.files.iter().find(|path| !done.contains(*path)).cloned() {
             done.insert(path.clone());
-            let Some(bytes) = beside.read(&path) else { continue };
+            let Some(bytes) = beside.read(&path) else { return Err(PagesError::Unread(path)) };
             let bytes = match (path.ends_with(".css"), String::from_utf8(bytes)) {
                 (true, Ok(text)) => self.sheet(&path, &text, met).into_bytes(),
                 (_, Ok(text)) => text.into_bytes(),
@@ -243,6 +251,7 @@ impl Whole<'_> {
             };
             taken.files.push((format!("media/{path}").into(), bytes));
         }
+        Ok(())
     }
 
     /// A style sheet as it is in the theme: the same, but for addresses from the site's root.
