@@ -466,6 +466,9 @@ pub struct RenderArgs {
     /// The language of the site, as in de; without it, the one that the preview names
     #[arg(long, value_name = "CODE")]
     pub language: Option<String>,
+    /// Leave this point or callback out, and show what that changes
+    #[arg(long, value_name = "ADDRESS|CALLBACK", conflicts_with = "into")]
+    pub without: Vec<String>,
     /// How many pages are rendered at once; without it, as many as there are cores
     #[arg(long, value_name = "N")]
     pub jobs: Option<NonZeroU8>,

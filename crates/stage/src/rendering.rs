@@ -111,6 +111,8 @@ pub struct Rendering {
     pub watched: bool,
     /// Attachments that are left out.
     pub left_out: Vec<Place>,
+    /// Points that print nothing, since it was asked for.
+    pub silent: Vec<Address>,
     /// Code that is not run, and what is said of it.
     pub barred: Vec<(Code, String)>,
     /// How many bytes the page has so far.
@@ -133,6 +135,11 @@ pub struct Rendering {
 }
 
 impl Rendering {
+    /// Is a point out of use on this page?
+    pub fn is_gone(&self, point: &Point) -> bool {
+        point.dropped.is_some() || self.silent.contains(&point.address)
+    }
+
     pub fn new(
         shared: Arc<Shared>,
         setting: Arc<Setting>,
@@ -149,6 +156,7 @@ impl Rendering {
             content,
             watched: false,
             left_out: Vec::new(),
+            silent: Vec::new(),
             barred: Vec::new(),
             written: Cell::new(0),
             globals: RefCell::new(Arc::new(globals)),

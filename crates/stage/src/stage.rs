@@ -142,6 +142,8 @@ pub struct Manner {
     pub watched: bool,
     /// Attachments that are left out.
     pub left_out: Vec<Place>,
+    /// Points that print nothing, and through which nothing is sent.
+    pub silent: Vec<Address>,
     /// Code that is not run, and what is said of it: it has ended the process that ran it.
     pub barred: Vec<(Code, String)>,
 }
@@ -150,6 +152,11 @@ impl Manner {
     /// With what each step was given and gave.
     pub fn watched() -> Manner {
         Manner { watched: true, ..Manner::default() }
+    }
+
+    /// As if these points were not there, and these attachments.
+    pub fn without_points(points: &[Address], attachments: &[Place]) -> Manner {
+        Manner { silent: points.to_vec(), left_out: attachments.to_vec(), ..Manner::default() }
     }
 
     /// As if these attachments were not there.
@@ -229,6 +236,7 @@ impl Stage {
         let mut page = Rendering::new(shared, setting, words, info, content, globals);
         page.watched = manner.watched;
         page.left_out = manner.left_out;
+        page.silent = manner.silent;
         page.barred = manner.barred;
         Rc::new_cyclic(|scene: &Weak<Scene>| Scene {
             page,

@@ -7,9 +7,12 @@ use anyhow::{Context, Result, bail};
 use camino::Utf8Path;
 use serde::Serialize;
 use truehook_core::link::Registry;
+use truehook_core::names::{hint, nearest};
 use truehook_core::read::Project;
+use truehook_core::source::Place;
 use truehook_core::view::VERSION;
-use truehook_stage::{Rendered, Stage, linked_by_file, page_file};
+use truehook_stage::workers::Workers;
+use truehook_stage::{Manner, Rendered, Stage, linked_by_file, page_file};
 
 use crate::Outcome;
 use crate::args::{Format, RenderArgs};
@@ -46,6 +49,9 @@ pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
     let language = args.language.as_deref().map(|code| language(&registry, code)).transpose()?;
     let stage = Stage::in_language(registry.clone(), language);
     let paths = wanted(&stage, args)?;
+    if !args.without.is_empty() {
+        return without(&registry, &workers.over(registry.clone())?, &paths, args);
+    }
     let mut folder = args.into.as_ref().map(|into| SiteFolder::open(into, args.over)).transpose()?;
     let mut out = anstream::stdout().lock();
     let of_site = stage.failures();
@@ -95,6 +101,71 @@ pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
     }
     out.flush()?;
     Ok(workshop::outcome(&registry, failed == 0 && !lost))
+}
+
+/// What `render --without --format json` prints.
+#[derive(Serialize)]
+struct WithoutView {
+    version: u32,
+    without: Vec<String>,
+    pages: Vec<DifferenceView>,
+}
+
+/// What is different on a page.
+#[derive(Serialize)]
+struct DifferenceView {
+    path: String,
+    /// The lines that are gone.
+    gone: Vec<String>,
+    /// The lines that came in their place.
+    come: Vec<String>,
+}
+
+/// Shows what is different on pages without some points and callbacks.
+fn without(registry: &Registry, pages: &Workers, paths: &[String], args: &RenderArgs) -> Result<Outcome> {
+    let (mut points, mut attachments) = (Vec::new(), Vec::new());
+    for word in &args.without {
+        match word.contains('#') {
+            true => attachments.extend(attached(registry, word)?),
+            false => points.push(workshop::declared(registry, word)?),
+        }
+    }
+    let manner = Manner::without_points(&points, &attachments);
+    let mut view = WithoutView { version: VERSION, without: args.without.clone(), pages: Vec::new() };
+    let mut out = anstream::stdout().lock();
+    for path in paths {
+        let whole = pages.page(path, &Manner::default())?;
+        let less = pages.page(path, &manner)?;
+        let (Some(whole), Some(less)) = (whole, less) else { bail!("there is no page {path}") };
+        if args.format == Format::Json {
+            let (gone, come) = output::diff::lines(&whole.html, &less.html);
+            view.pages.push(DifferenceView { path: path.clone(), gone, come });
+        } else if whole.html == less.html {
+            writeln!(out, "{path} is the same without {}", args.without.join(" and "))?;
+        } else {
+            let named = format!("{path} without {}", args.without.join(" and "));
+            output::diff::texts(&mut out, (path, &whole.html), (&named, &less.html))?;
+        }
+    }
+    if args.format == Format::Json {
+        output::json(&mut out, &view)?;
+    }
+    out.flush()?;
+    Ok(workshop::outcome(registry, true))
+}
+
+/// The attachments of a callback, at all points.
+fn attached(registry: &Registry, name: &str) -> Result<Vec<Place>> {
+    let slots = || registry.points().flat_map(|point| &point.slots);
+    let found: Vec<Place> = slots().filter(|slot| registry.slot_name(slot) == name).map(|slot| slot.place).collect();
+    if found.is_empty() {
+        let mut known: Vec<String> = slots().map(|slot| registry.slot_name(slot)).collect();
+        known.sort();
+        known.dedup();
+        let near = nearest(name, known.iter().map(String::as_str)).map(str::to_string);
+        bail!("{name} is attached nowhere{}; there are {}", hint(&near), known.join(", "));
+    }
+    Ok(found)
 }
 
 /// A language that somebody named: one of the translations, or the one that the theme is written in.

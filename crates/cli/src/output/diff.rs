@@ -13,17 +13,36 @@ pub fn write(out: &mut impl Write, changes: &[Change]) -> Result<()> {
     for change in changes {
         let before = String::from_utf8_lossy(change.before.as_deref().unwrap_or_default());
         let after = String::from_utf8_lossy(change.after.as_deref().unwrap_or_default());
-        let diff = TextDiff::from_lines(before.as_ref(), after.as_ref());
         let name = |bytes: &Option<Vec<u8>>| if bytes.is_some() { change.shown.as_str() } else { "/dev/null" };
-        let (old, new) = (name(&change.before), name(&change.after));
-        for line in diff.unified_diff().context_radius(2).header(old, new).to_string().lines() {
-            let style = match line.chars().next() {
-                Some('+') => style::NEXT,
-                Some('-') => style::GONE,
-                _ => anstyle::Style::new(),
-            };
-            writeln!(out, "{}{}{}", style.render(), line.trim_end_matches('\r'), style.render_reset())?;
-        }
+        unified(out, &before, &after, name(&change.before), name(&change.after))?;
+    }
+    Ok(())
+}
+
+/// Prints the difference of two texts, each with what it is called.
+pub fn texts(out: &mut impl Write, (old, before): (&str, &str), (new, after): (&str, &str)) -> Result<()> {
+    unified(out, before, after, old, new)
+}
+
+/// The lines that only the first text has, and those that only the second one has.
+pub fn lines(before: &str, after: &str) -> (Vec<String>, Vec<String>) {
+    let diff = TextDiff::from_lines(before, after);
+    let of = |tag: ChangeTag| {
+        let lines = diff.iter_all_changes().filter(|line| line.tag() == tag);
+        lines.map(|line| line.value().trim_end_matches(['\r', '\n']).to_string()).collect()
+    };
+    (of(ChangeTag::Delete), of(ChangeTag::Insert))
+}
+
+fn unified(out: &mut impl Write, before: &str, after: &str, old: &str, new: &str) -> Result<()> {
+    let diff = TextDiff::from_lines(before, after);
+    for line in diff.unified_diff().context_radius(2).header(old, new).to_string().lines() {
+        let style = match line.chars().next() {
+            Some('+') => style::NEXT,
+            Some('-') => style::GONE,
+            _ => anstyle::Style::new(),
+        };
+        writeln!(out, "{}{}{}", style.render(), line.trim_end_matches('\r'), style.render_reset())?;
     }
     Ok(())
 }

@@ -299,3 +299,35 @@ fn a_map_fits_its_window_and_shows_what_was_asked_for() {
     terminal.types("map / --kind regoin").ends(2).says("did you mean `region`?");
     terminal.types("map / --layer salt").ends(2).says("there are host, ");
 }
+
+#[test]
+fn a_page_can_be_seen_without_a_point_or_a_callback() {
+    let terminal = Terminal::demo();
+    let whole = terminal.types("render /").ends(0).stdout;
+    for (without, gone) in [
+        ("region:aside", "Seen something?"),
+        ("masthead.js#lowWaterNotice", "Low water"),
+        ("piece:note", "Sunday walk"),
+        ("hook:document-head", "<title>"),
+    ] {
+        assert!(whole.contains(gone), "{gone}");
+        let said =
+            terminal.types(&format!("render / --without {without}")).ends(0).says(&format!("+++ / without {without}"));
+        assert!(said.stdout.lines().any(|line| line.starts_with('-') && line.contains(gone)), "{}", said.stdout);
+        assert!(!said.stdout.lines().any(|line| line.starts_with('+') && line.contains(gone)), "{}", said.stdout);
+    }
+    terminal.types("render / --without filter:site-line").ends(0).says("Merrowholm");
+    terminal
+        .types("render /visit/ --without hook:under-tides")
+        .ends(0)
+        .says("/visit/ is the same without hook:under-tides");
+    terminal.types("render / --without regoin:aside").ends(2).says("did you mean `region`?");
+    terminal
+        .types("render / --without masthead.js#lowWaterNotise")
+        .ends(2)
+        .says("did you mean `masthead.js#lowWaterNotice`?");
+    terminal.types("render / --without region:aside --into x").ends(2).says("cannot be used with");
+    let said = terminal.types("render / --without region:aside --format json").ends(0);
+    let told: serde_json::Value = serde_json::from_str(&said.stdout).unwrap();
+    assert!(told["pages"][0]["gone"].as_array().unwrap().len() > 5);
+}

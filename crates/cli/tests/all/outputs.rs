@@ -70,6 +70,8 @@ fn list() {
     typed(
         "saltmarsh",
         &[
+            ("map", "map /"),
+            ("map-json", "map /search/ --format json"),
             ("list", "list"),
             ("list-json", "list hook --format json"),
             ("list-listeners", "list listener"),

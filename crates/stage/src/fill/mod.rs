@@ -223,7 +223,7 @@ impl<'s> Filler<'s> {
             self.fail(Failure::at(address, message));
             return segment;
         }
-        let Some(point) = point.filter(|point| point.dropped.is_none()) else { return segment };
+        let Some(point) = point.filter(|point| !self.scene.page.is_gone(point)) else { return segment };
         self.scene.page.trace.borrow_mut().points.push(address);
         match address.kind {
             Kind::Hook => self.hook(point, &args, segment),

@@ -29,7 +29,7 @@ pub fn is_filled(here: &Here<'_>, address: &str) -> bool {
         return false;
     };
     match point.address.kind {
-        _ if point.dropped.is_some() => false,
+        _ if here.page.is_gone(point) => false,
         Kind::Hook => point.slots.iter().any(|slot| {
             let there = matches!(slot.runs, Runs::Callback(_, Some(_)) | Runs::Partial(_, true));
             there && !slot.switched_off && holds(here, point, slot)

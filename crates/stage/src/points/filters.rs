@@ -30,7 +30,7 @@ pub fn fire(here: &Here<'_>, name: &str, value: Value) -> Value {
 }
 
 fn send(here: &Here<'_>, point: &Point, value: Value, args: &[(String, Value)]) -> Value {
-    if point.dropped.is_some() {
+    if here.page.is_gone(point) {
         return value;
     }
     here.page.trace.borrow_mut().points.push(point.address);

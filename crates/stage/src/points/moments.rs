@@ -53,7 +53,7 @@ fn body(here: &Here<'_>) {
 pub fn fire(here: &Here<'_>, name: &str, args: &[(String, Value)]) {
     let moment = here.page.registry().point(Address::new(Kind::Hook, name)).filter(|point| point.moment);
     let Some(point) = moment else { return };
-    if point.slots.is_empty() || point.dropped.is_some() {
+    if point.slots.is_empty() || here.page.is_gone(point) {
         return;
     }
     here.page.trace.borrow_mut().points.push(point.address);
