@@ -5,6 +5,17 @@ use std::sync::Arc;
 
 use crate::grown::{grow, link};
 use fastrand::Rng;
+use truehook_core::address::Address;
+use truehook_core::edit::adopt::{Manner, adopt};
+use truehook_core::edit::declare::declare;
+use truehook_core::edit::fill::{self, Holder, Step};
+use truehook_core::edit::rename::rename;
+use truehook_core::edit::replace::{Replacing, replace};
+use truehook_core::edit::template::{Placement, place};
+use truehook_core::edit::withdraw::{Way, withdraw};
+use truehook_core::edit::{EditError, Plan, Position};
+use truehook_core::link::Registry;
+use truehook_core::read::{FileKind, MemoryFiles};
 use truehook_core::rules;
 use truehook_core::view::{FindingView, PointsView};
 use truehook_stage::Stage;
@@ -90,6 +101,65 @@ fn mangle(text: &str, rng: &mut Rng) -> String {
     }
 }
 
+/// Plans of commands on a theme, whatever it is like: some can't be made, and none panics.
+fn edited(registry: &Registry, rng: &mut Rng) {
+    let points: Vec<Address> = registry.points().map(|point| point.address).collect();
+    let any = |rng: &mut Rng| points[rng.usize(..points.len())];
+    let plan = |plan: Result<Plan, EditError>| {
+        if let Ok(plan) = plan {
+            let _ = plan.changes(registry.project());
+        }
+    };
+    for _ in 0..3 {
+        let (one, other) = (any(rng), any(rng));
+        plan(rename(registry, &one.to_string(), "zugzwang").map(|renaming| renaming.plan));
+        for input in registry.point(one).map(|point| point.inputs.as_slice()).unwrap_or_default() {
+            plan(rename(registry, &format!("{one}.{}", input.field.name), "zugzwang").map(|renaming| renaming.plan));
+        }
+        for way in [Way::Alone, Way::Along, Way::To(other)] {
+            plan(withdraw(registry, one, way).map(|withdrawn| withdrawn.plan));
+        }
+        plan(declare(registry, one, &[("about".into(), "x".into()), ("label".into(), String::new())]));
+        let item = serde_json::json!({ "use": other.to_string() });
+        for step in [Step::Add(item, Some(vec![0, 0])), Step::Remove(vec![0]), Step::Move(vec![0], vec![1])] {
+            plan(fill::change(registry, &Holder::Point(one), &[step]).map(|filled| filled.plan));
+        }
+    }
+    for (file, source) in registry.project().files_of(registry.project().top()) {
+        match source.kind {
+            FileKind::Template => {
+                let at = Some((Position::Inside, "main, body, p, div, [class]".parse().unwrap()));
+                let calls = vec!["{{ place(\"region:aside\") }}".to_string()];
+                let points = vec![any(rng)];
+                for (at, block, guard) in
+                    [(at, None, true), (None, Some("main".to_string()), false), (None, None, true)]
+                {
+                    let new = Placement { file, calls: calls.clone(), points: points.clone(), at, block, guard };
+                    plan(place(registry, &new).map(Plan::of));
+                }
+                plan(adopt(registry, &MemoryFiles::new(), source.name(), &Manner::Copy).map(|taken| taken.plan));
+                plan(rename(registry, source.name(), "other.html").map(|renaming| renaming.plan));
+            }
+            FileKind::Module => {
+                for export in registry.module(file).map(|module| module.exports.as_slice()).unwrap_or_default() {
+                    plan(
+                        rename(registry, &format!("{}#{}", source.name(), export.name), "zugzwang")
+                            .map(|renaming| renaming.plan),
+                    );
+                }
+            }
+            _ => {}
+        }
+    }
+    for slot in registry.points().flat_map(|point| &point.slots).take(4) {
+        let call = registry.slot_name(slot);
+        for copy in [true, false] {
+            let new = Replacing { call: &call, with: "made.js#made", within: None, copy };
+            plan(replace(registry, &new).map(|(plan, _)| plan));
+        }
+    }
+}
+
 #[test]
 fn nothing_panics() {
     let mut findings = 0;
@@ -118,6 +188,9 @@ fn nothing_panics() {
             findings += 1;
         }
         let _ = PointsView::new(&registry, |_| true);
+        if seed % 3 == 1 {
+            edited(&registry, &mut rng);
+        }
         if seed % 3 == 0 {
             let language = (seed % 2 == 0).then_some("de");
             let stage = Stage::in_language(Arc::new(registry), language);

@@ -189,6 +189,38 @@ fn scripts_need_what_they_use_and_what_extends_it() {
 }
 
 #[test]
+fn whatever_is_done_to_pages_nothing_panics() {
+    const BITS: [&str; 16] = [
+        "<", ">", "\"", "'", "<!--", "-->", "</", "<main>", "</nav>", "<nav>", "<li>", "{{", "%}", "=", "<script>", "é",
+    ];
+    let (mut made, mut refused) = (0, Vec::new());
+    for seed in 0..200u64 {
+        let mut rng = fastrand::Rng::with_seed(seed);
+        let site = Site::of(["hut", "ferry-house", "corner", "odd"][rng.usize(..4)]);
+        let mut pages = site.pages();
+        for _ in 0..1 + rng.usize(..4) {
+            let number = rng.usize(..pages.len());
+            let text = &mut pages[number].text;
+            let places: Vec<usize> = text.char_indices().map(|(at, _)| at).chain([text.len()]).collect();
+            let at = places[rng.usize(..places.len())];
+            match rng.bool() {
+                true => text.insert_str(at, BITS[rng.usize(..BITS.len())]),
+                false => {
+                    let end = places.iter().copied().find(|end| *end >= at + 9).unwrap_or(text.len());
+                    text.replace_range(at..end, "");
+                }
+            }
+        }
+        match from_pages("mangled", pages, &site) {
+            Ok(_) => made += 1,
+            Err(error) => refused.push(format!("{seed}: {error}")),
+        }
+    }
+    println!("{made} made, {} refused: {refused:#?}", refused.len());
+    assert!(made > refused.len() * 10, "{refused:#?}");
+}
+
+#[test]
 fn nothing_is_made_of_nothing() {
     let none = Site(BTreeMap::new());
     let source = |file: &str, text: &str| Source { file: file.into(), text: text.into() };

@@ -14,12 +14,14 @@ use crate::read::{MemoryFiles, Project};
 use crate::rules::{self, Finding, Level};
 
 /// What pages may have had wrong, and what is said of it: everything else would be this program's own mistake.
-const BEFORE: [(&str, &str); 9] = [
+const BEFORE: [(&str, &str); 11] = [
     ("missing-file", "it led nowhere on the page that this was taken from"),
     ("broken-address", "it led nowhere on the page that this was taken from"),
     ("missing-page", "it led nowhere on the page that this was taken from"),
     ("raw-asset", "it stands where it stood, since the order counts"),
     ("code-syntax", "the script was like that"),
+    ("wrong-spot", "it stands where it stood"),
+    ("early-use", "the scripts ran in this order before"),
     ("unstated-need", "the scripts ran in this order before"),
     ("doubled-path", "the address was like that"),
     ("done-twice", "it is written out, as it was"),
