@@ -411,6 +411,9 @@ pub struct ListArgs {
     /// Only those without attachments and content
     #[arg(long)]
     pub empty: bool,
+    /// Those of the layers below, too, that the theme neither adds to nor uses
+    #[arg(long)]
+    pub all: bool,
     /// How to print
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,

@@ -112,6 +112,11 @@ fn meanings(word: &str, registry: Option<&Registry>) -> Vec<Meaning> {
     found.extend(
         keys.map(|key| Meaning { more: vec![format!("in {}", key.of)], ..Meaning::new("key", key.name, key.about) }),
     );
+    // A key of a kind: area.wrap.
+    if let Some((kind, key)) = word.split_once('.').and_then(|(kind, key)| Some((Kind::from_word(kind)?, key))) {
+        let shape = keys::keys_of(kind).find(|shape| shape.name == key);
+        found.extend(shape.map(|shape| key_of(kind, shape)));
+    }
     let elsewhere = ELSEWHERE.iter().find(|(words, _)| words.contains(&word.to_lowercase().as_str()));
     found.extend(elsewhere.map(|(_, text)| Meaning::new("word from elsewhere", word, text.replace("**", ""))));
     let Some(registry) = registry else { return found };
@@ -131,6 +136,16 @@ fn meanings(word: &str, registry: Option<&Registry>) -> Vec<Meaning> {
     };
     found.extend(named.into_iter().filter_map(|address| point(registry, address)));
     found
+}
+
+/// One key of a kind's declarations.
+fn key_of(kind: Kind, shape: &keys::KeyShape) -> Meaning {
+    let about =
+        KEYS.iter().find(|key| key.name == shape.name && (key.of.contains(kind.word()) || !key.of.contains('[')));
+    let about = about.or_else(|| KEYS.iter().find(|key| key.name == shape.name)).map_or("", |key| key.about);
+    let more = vec![format!("holds: {}", shape.holds), format!("where it isn't given: {}", shape.default)];
+    let paste = Some(format!("{}\n", shape.example));
+    Meaning { more, paste, ..Meaning::new("key", format!("{kind}.{}", shape.name), about) }
 }
 
 /// A kind, with all keys of its declarations.

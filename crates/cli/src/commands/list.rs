@@ -31,10 +31,44 @@ pub fn run(theme: Option<&Utf8Path>, args: &ListArgs) -> Result<Outcome> {
     match (args.format, wanted) {
         (Format::Json, _) => output::json(&mut out, &view)?,
         (Format::Text, Wanted::Role(role)) => write_callbacks(&mut out, &view, role)?,
-        (Format::Text, _) => write_points(&mut out, &registry, &view)?,
+        (Format::Text, _) => {
+            let (own, rest) = apart(&registry, view, args);
+            write_points(&mut out, &registry, &own)?;
+            if rest > 0 {
+                let theme = registry.project().layer(registry.project().top()).name;
+                writeln!(out, "{} more that {theme} neither adds to nor uses; --all lists them, too", rest)?;
+            }
+        }
     }
     out.flush()?;
     Ok(workshop::outcome(&registry, true))
+}
+
+/// The points that the theme itself adds, adds to or uses, and the number of the others. Where anything in particular
+/// was asked for, or there are none of its own, all of them.
+fn apart(registry: &Registry, view: PointsView, args: &ListArgs) -> (PointsView, usize) {
+    let words = [&args.matching, &args.template, &args.page, &args.layer];
+    if args.all || args.unplaced || args.empty || words.iter().any(|word| word.is_some()) {
+        return (view, 0);
+    }
+    let top = registry.project().layer(registry.project().top()).name;
+    let is_top = |layer: &String| *layer == top.as_str();
+    let own = |point: &PointView| {
+        let by = |slot: &SlotView| slot.by.as_ref().is_some_and(|by| is_top(&by.layer));
+        is_top(&point.layer)
+            || point.slots.iter().any(|slot| is_top(&slot.layer) || by(slot))
+            || point.fills.iter().any(|fill| is_top(&fill.place.layer))
+            || point.placements.iter().any(|placed| is_top(&placed.place.layer))
+            || point.held_by.iter().any(|holder| is_top(&holder.place.layer))
+            || point.feature.as_ref().is_some_and(|feature| feature.given.iter().any(|place| is_top(&place.layer)))
+    };
+    let number = view.points.len();
+    if !view.points.iter().any(own) {
+        return (view, 0);
+    }
+    let points: Vec<PointView> = view.points.into_iter().filter(own).collect();
+    let rest = number - points.len();
+    (PointsView { points, ..view }, rest)
 }
 
 /// A kind or a role; where a word is both, the kind, whose table shows the callbacks too.

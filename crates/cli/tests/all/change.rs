@@ -457,6 +457,8 @@ fn what_is_explained_of_kinds_can_be_pasted() {
     ] {
         terminal.types(&format!("explain {word}")).ends(0).says(answer);
     }
+    terminal.types("explain area.wrap").ends(0).says("prints {{ body }} once").says("      wrap = '<div class=");
+    terminal.types("explain menu.levels").ends(0).says("where it isn't given: all").says("levels = 2");
     terminal.types("explain widgit").ends(2).says("did you mean `widget`?");
 }
 

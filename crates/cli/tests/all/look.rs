@@ -301,6 +301,32 @@ fn a_map_fits_its_window_and_shows_what_was_asked_for() {
 }
 
 #[test]
+fn a_list_begins_with_what_is_the_themes_own_and_counts_the_rest() {
+    let terminal = Terminal::demo();
+    let own = terminal
+        .types("list")
+        .ends(0)
+        .says("more that saltmarsh neither adds to nor uses; --all lists them, too")
+        .stdout;
+    let all = terminal.types("list --all").ends(0).never_says("--all").stdout;
+    let points =
+        |text: &str| text.lines().filter(|line| line.split(' ').next().is_some_and(|word| word.contains(':'))).count();
+    let rest: usize = own.lines().last().unwrap().split(' ').next().unwrap().parse().unwrap();
+    assert_eq!(points(&own) + rest, points(&all));
+    for shown in
+        ["region:tide-board", "hook:under-masthead", "menu:masthead", "partial:opening-hours", "feature:colours"]
+    {
+        assert!(own.contains(shown), "{shown}");
+    }
+    for other in ["hook:site-ready", "hook:beside-masthead", "partial:pager"] {
+        assert!(!own.contains(other) && all.contains(other), "{other}");
+    }
+    // A theme that adds nothing yet sees what there is.
+    terminal.types_in("", "new shore --on saltmarsh").ends(0);
+    terminal.types_in("shore", "list").ends(0).never_says("--all").says("hook:under-masthead");
+}
+
+#[test]
 fn a_page_can_be_seen_without_a_point_or_a_callback() {
     let terminal = Terminal::demo();
     let whole = terminal.types("render /").ends(0).stdout;
