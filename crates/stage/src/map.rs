@@ -236,7 +236,19 @@ impl Mapping<'_> {
             Origin::Outlet(_) => children,
             Origin::Point(address) => {
                 let above = parent.map(|parent| self.tree().get(parent).origin.clone());
-                vec![self.point(*address, above.as_ref(), children, shows, template)]
+                let around = parent.and_then(|parent| self.component_around(parent));
+                vec![self.point(*address, (above.as_ref(), around), children, shows, template)]
+            }
+        }
+    }
+
+    /// The component in whose template something stands.
+    fn component_around(&self, mut id: SegmentId) -> Option<Address> {
+        loop {
+            let segment = self.tree().get(id);
+            match segment.origin {
+                Origin::Point(point) => return Some(point),
+                _ => id = segment.parent?,
             }
         }
     }
@@ -244,7 +256,7 @@ impl Mapping<'_> {
     fn point(
         &self,
         address: Address,
-        above: Option<&Origin>,
+        (above, around): (Option<&Origin>, Option<Address>),
         children: Vec<Node>,
         shows: bool,
         template: Option<FileId>,
@@ -253,6 +265,10 @@ impl Mapping<'_> {
             Some(Origin::Point(holder)) => matches!(holder.kind, Kind::Region | Kind::Area),
             Some(Origin::Outlet(outlet)) => matches!(outlet, OutletName::Held | OutletName::Sections),
             _ => false,
+        };
+        let holder_of = match above {
+            Some(Origin::Point(holder)) => Some(*holder),
+            _ => around,
         };
         let at_hook = matches!(above, Some(Origin::Point(hook)) if hook.kind == Kind::Hook);
         let what = match address.kind.is_component() {
@@ -264,10 +280,10 @@ impl Mapping<'_> {
         let Some(point) = self.registry.point(address) else { return node };
         node.label = point.label.or(point.about).map(|text| text.to_string());
         node.children = self.with_steps(point, children);
-        let item = self.registry.items().into_iter().find(|item| item.component == Some(address));
-        let filled =
-            item.filter(|_| what == What::Item).map(|item| Place { file: item.file, at: item.item.component.at });
-        node.place = filled.or_else(|| self.placed(point, template)).map(|place| self.view(place));
+        node.place = match what {
+            What::Item => self.filled(address, holder_of),
+            _ => self.placed(point, template).map(|place| self.view(place)),
+        };
         let failed = self
             .page
             .failures
@@ -279,6 +295,15 @@ impl Mapping<'_> {
             (false, None) => (State::Empty, Some(self.why_empty(point))),
         };
         node
+    }
+
+    /// Where an item is filled in, where its holder has just one of that component: of several, nobody can say which
+    /// one this is once they were arranged.
+    fn filled(&self, component: Address, holder: Option<Address>) -> Option<PlaceView> {
+        let items = self.registry.items();
+        let mut fitting = items.iter().filter(|item| item.component == Some(component) && item.holder == holder);
+        let item = fitting.next().filter(|_| fitting.next().is_none())?;
+        Some(self.view(Place { file: item.file, at: item.item.component.at }))
     }
 
     /// Why nothing shows of a point.

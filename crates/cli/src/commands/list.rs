@@ -32,7 +32,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &ListArgs) -> Result<Outcome> {
         (Format::Json, _) => output::json(&mut out, &view)?,
         (Format::Text, Wanted::Role(role)) => write_callbacks(&mut out, &view, role)?,
         (Format::Text, _) => {
-            let (own, rest) = apart(&registry, view, args);
+            let (own, rest) = apart(&registry, view, args, wanted);
             write_points(&mut out, &registry, &own)?;
             if rest > 0 {
                 let theme = registry.project().layer(registry.project().top()).name;
@@ -46,9 +46,14 @@ pub fn run(theme: Option<&Utf8Path>, args: &ListArgs) -> Result<Outcome> {
 
 /// The points that the theme itself adds, adds to or uses, and the number of the others. Where anything in particular
 /// was asked for, or there are none of its own, all of them.
-fn apart(registry: &Registry, view: PointsView, args: &ListArgs) -> (PointsView, usize) {
+fn apart(registry: &Registry, view: PointsView, args: &ListArgs, wanted: Wanted) -> (PointsView, usize) {
     let words = [&args.matching, &args.template, &args.page, &args.layer];
-    if args.all || args.unplaced || args.empty || words.iter().any(|word| word.is_some()) {
+    if args.all
+        || !matches!(wanted, Wanted::All)
+        || args.unplaced
+        || args.empty
+        || words.iter().any(|word| word.is_some())
+    {
         return (view, 0);
     }
     let top = registry.project().layer(registry.project().top()).name;

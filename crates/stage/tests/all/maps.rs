@@ -137,6 +137,21 @@ fn every_point_of_a_page_is_on_its_map_in_the_order_of_the_document() {
         sorted.sort();
         wanted.sort();
         assert_eq!(sorted, wanted, "{}", page.path);
+        // An item is where somebody filled it in.
+        for (node, _) in nodes.iter().filter(|(node, _)| node.what == What::Item) {
+            let Some(place) = &node.place else { continue };
+            let layer = registry.project().layer_named(&place.layer).unwrap();
+            let file = registry.project().find(layer, &place.file).unwrap();
+            let line = registry.project().file(file).text().lines().nth(place.line - 1).unwrap();
+            let name = node.name.replace("piece:spotlight/", "piece:");
+            assert!(
+                line.contains(&format!("use = \"{name}\"")),
+                "{}: {} at {}:{line}",
+                page.path,
+                node.name,
+                place.file
+            );
+        }
         // What shows stands in the order of what it prints.
         for step in nodes.iter().filter(|(node, _)| node.what == What::Step) {
             assert!(step.0.label.is_some() && step.0.place.is_some(), "{}: {:?}", page.path, step.0.name);
