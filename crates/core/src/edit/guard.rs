@@ -3,7 +3,7 @@
 use minijinja::machinery::{Token, tokenize};
 
 use super::elements::{Element, elements};
-use super::template::Placement;
+use super::placement::Placement;
 use super::{EditError, line_end};
 use crate::address::{Address, Kind};
 use crate::link::Registry;

@@ -3,6 +3,7 @@
 use toml::de::{DeTable, DeValue};
 
 use super::tables::{self, Table};
+use super::texts::{quoted, string};
 use super::{EditError, line_end, tree};
 use crate::address::Address;
 use crate::read::{FileKind, Project};
@@ -200,31 +201,6 @@ fn toml_value(text: &str) -> String {
         true => text.trim().to_string(),
         false => string(text),
     }
-}
-
-/// A string as TOML writes it. Markup is read more easily without strokes before its quotes.
-pub(super) fn string(text: &str) -> String {
-    match text.contains(['"', '\\']) && !text.chars().any(|c| c == '\'' || c.is_control()) {
-        true => format!("'{text}'"),
-        false => quoted(text),
-    }
-}
-
-/// A string as TOML writes it.
-fn quoted(text: &str) -> String {
-    let mut quoted = String::from("\"");
-    for c in text.chars() {
-        match c {
-            '"' => quoted.push_str("\\\""),
-            '\\' => quoted.push_str("\\\\"),
-            '\n' => quoted.push_str("\\n"),
-            '\t' => quoted.push_str("\\t"),
-            c if c.is_control() => quoted.push_str(&format!("\\u{:04X}", u32::from(c))),
-            c => quoted.push(c),
-        }
-    }
-    quoted.push('"');
-    quoted
 }
 
 /// Adds a table to the manifest of the checked theme that has most of its like, after the last one.

@@ -10,6 +10,7 @@ mod guard;
 mod lists;
 pub mod manifest;
 pub mod module;
+mod placement;
 pub mod rename;
 pub mod replace;
 mod selector;
@@ -17,6 +18,7 @@ pub mod stubs;
 pub mod suggest;
 mod tables;
 pub mod template;
+mod texts;
 mod tree;
 pub mod withdraw;
 mod words;
@@ -182,7 +184,7 @@ fn splice(text: &str, edits: &[&Edit]) -> String {
 
 /// A text as TOML writes it.
 pub(crate) fn toml_text(text: &str) -> String {
-    manifest::string(text)
+    texts::string(text)
 }
 
 /// How lines end in a text.

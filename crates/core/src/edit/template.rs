@@ -3,29 +3,12 @@
 use super::blocks::blocks;
 use super::elements::{Element, elements};
 use super::guard;
+pub use super::placement::Placement;
 use super::{EditError, Position, Selector, line_end};
-use crate::address::Address;
 use crate::link::Registry;
 use crate::names::{hint, nearest};
 use crate::read::FileKind;
 use crate::source::{Edit, FileId, LineIndex, Span};
-
-/// What is to be put into a template, and where.
-#[derive(Clone, Debug)]
-pub struct Placement {
-    /// The template, one of the checked theme.
-    pub file: FileId,
-    /// What is put there: `{{ place("region:aside") }}`.
-    pub calls: Vec<String>,
-    /// The points among it.
-    pub points: Vec<Address>,
-    /// Beside which element. Without it, at the block's end.
-    pub at: Option<(Position, Selector)>,
-    /// In which block, where that is said.
-    pub block: Option<String>,
-    /// Is the element around it only to be there where something fills it?
-    pub guard: bool,
-}
 
 /// The template of the checked theme that a command names.
 ///

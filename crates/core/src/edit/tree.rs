@@ -137,7 +137,7 @@ pub(super) fn inline(value: &serde_json::Value) -> Option<String> {
         Json::Null => return None,
         Json::Bool(truth) => truth.to_string(),
         Json::Number(number) => number.to_string(),
-        Json::String(text) => super::manifest::string(text),
+        Json::String(text) => super::texts::string(text),
         Json::Array(items) => {
             let items: Vec<String> = items.iter().map(inline).collect::<Option<_>>()?;
             if items.is_empty() { "[]".into() } else { format!("[{}]", items.join(", ")) }

@@ -34,7 +34,7 @@ impl Word {
         let written = &text[self.span.range()];
         match written.contains(old) {
             true => written.replacen(old, new, 1),
-            false => super::manifest::string(&self.text.replacen(old, new, 1)),
+            false => super::texts::string(&self.text.replacen(old, new, 1)),
         }
     }
 }

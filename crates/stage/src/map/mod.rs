@@ -1,9 +1,10 @@
 //! A page as people hold it against what they see: its templates, the elements that matter, the points at their places,
 //! what fills them, and what runs there, in the order of the document.
 
+mod node;
+
 use html5gum::emitters::default::DefaultEmitter;
 use html5gum::{Token, Tokenizer};
-use serde::Serialize;
 use truehook_core::address::{Address, Kind};
 use truehook_core::link::{Point, Registry, Renderer, Slot};
 use truehook_core::read::FileKind;
@@ -11,86 +12,11 @@ use truehook_core::scan::Verb;
 use truehook_core::source::{FileId, Place, Span};
 use truehook_core::view::PlaceView;
 
+pub use node::{Node, State, What};
+
 use crate::record::trace::{Failure, Step, StepState};
 use crate::record::tree::{Origin, OutletName, Part, SegmentId, Tree};
 use crate::stage::Rendered;
-
-/// What a node of a map is.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
-#[serde(rename_all = "snake_case")]
-#[non_exhaustive]
-pub enum What {
-    /// A template.
-    Template,
-    /// An element of the page that divides it.
-    Element,
-    /// A point.
-    Point,
-    /// A component that is content of a region, area, component or page.
-    Item,
-    /// A callback or partial that has its turn at a point.
-    Step,
-}
-
-/// What becomes of it on the page.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
-#[serde(rename_all = "snake_case")]
-#[non_exhaustive]
-pub enum State {
-    /// Something of it is on the page, or it ran.
-    Shows,
-    /// It is there, and nothing comes of it.
-    Empty,
-    /// Its condition does not hold here.
-    Off,
-    /// A higher layer took it away.
-    Detached,
-    /// Another callback stands in its place.
-    Replaced,
-    /// It failed.
-    Failed,
-}
-
-impl State {
-    /// The word for it.
-    pub fn word(self) -> &'static str {
-        match self {
-            State::Shows => "shows",
-            State::Empty => "empty",
-            State::Off => "off",
-            State::Detached => "detached",
-            State::Replaced => "replaced",
-            State::Failed => "failed",
-        }
-    }
-}
-
-/// A node of a map.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
-#[non_exhaustive]
-pub struct Node {
-    /// What it is.
-    pub what: What,
-    /// Its address, its file, the element's name, or the callback's.
-    pub name: String,
-    /// What people call it; of a step its priority and layer.
-    pub label: Option<String>,
-    /// What becomes of it.
-    pub state: State,
-    /// Why that is so, where it does not show.
-    pub reason: Option<String>,
-    /// Where it is placed, attached or written.
-    pub place: Option<PlaceView>,
-    /// What is in it, in the order of the document, and what runs there, in its order.
-    pub children: Vec<Node>,
-}
-
-impl Node {
-    fn new(what: What, name: impl Into<String>) -> Node {
-        let name = name.into();
-        Node { what, name, label: None, state: State::Shows, reason: None, place: None, children: Vec::new() }
-    }
-}
 
 /// Elements that divide a page (HTML, 3.2.5.2.3 "Sectioning content", and those around it).
 const ELEMENTS: [&str; 11] =
