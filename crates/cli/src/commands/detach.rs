@@ -6,6 +6,7 @@ use truehook_core::address::Address;
 use truehook_core::edit::{Plan, manifest, stubs};
 use truehook_core::link::{By, Registry, Slot};
 use truehook_core::names::{hint, nearest};
+use truehook_core::source::{Edit, Place};
 
 use crate::Outcome;
 use crate::args::DetachArgs;
@@ -18,12 +19,17 @@ pub fn run(theme: Option<&Utf8Path>, args: &DetachArgs) -> Result<Outcome> {
 
 fn plan(registry: &Registry, args: &DetachArgs) -> Result<Work> {
     let address = workshop::declared(registry, &args.address)?;
-    let slot = attached(registry, address, &args.callback)?;
     let top = registry.project().top();
+    if let Some(replaced) = replaced_here(registry, address, &args.callback) {
+        let mut plan = Plan::of(vec![taken_away(registry, replaced)?]);
+        stubs::remove_of_replacement(registry, address, replaced, &mut plan)?;
+        return Ok(Work::new(plan, vec![address]));
+    }
+    let slot = attached(registry, address, &args.callback)?;
     let mut plan = Plan::default();
     let own = slot.layer == top;
     plan.edits.push(match own {
-        true => manifest::take_away(registry.project(), slot.place.file, registry.span(slot.place))?,
+        true => taken_away(registry, slot.place)?,
         false if slot.sealed => bail!(
             "{} seals {} ({}), so that layers above leave it alone",
             registry.project().layer(slot.layer).name,
@@ -32,10 +38,37 @@ fn plan(registry: &Registry, args: &DetachArgs) -> Result<Work> {
         ),
         false => manifest::detach(registry.project(), &address.to_string(), &registry.first_name(slot))?,
     });
+    // What this theme put in its place has no place any more.
+    if let Some(replaced) =
+        slot.replaced.filter(|replaced| replaced.by.layer == top && is_alone(registry, replaced.by.place))
+    {
+        plan.edits.push(taken_away(registry, replaced.by.place)?);
+        stubs::remove_of_replacement(registry, address, replaced.by.place, &mut plan)?;
+    }
     if own {
         stubs::remove_of_slot(registry, address, slot.place, &mut plan)?;
     }
     Ok(Work::new(plan, vec![address]))
+}
+
+/// The edit that takes away the table that begins there.
+fn taken_away(registry: &Registry, place: Place) -> Result<Edit> {
+    Ok(manifest::take_away(registry.project(), place.file, registry.span(place))?)
+}
+
+/// The replacement by which this theme has put that callback there.
+fn replaced_here(registry: &Registry, address: Address, name: &str) -> Option<Place> {
+    let top = registry.project().top();
+    let mut slots = registry.point(address)?.slots.iter();
+    let slot = slots
+        .find(|slot| slot.layer != top && registry.slot_name(slot) == name && registry.first_name(slot) != name)?;
+    slot.replaced.filter(|replaced| replaced.by.layer == top).map(|replaced| replaced.by.place)
+}
+
+/// Does a replacement concern one attachment alone?
+fn is_alone(registry: &Registry, replacement: Place) -> bool {
+    let slots = registry.points().flat_map(|point| &point.slots);
+    slots.filter(|slot| slot.replaced.is_some_and(|replaced| replaced.by.place == replacement)).count() == 1
 }
 
 /// The attachment of that name, as it is called in this theme.

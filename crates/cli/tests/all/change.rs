@@ -319,6 +319,32 @@ fn callbacks_of_lower_layers_are_replaced_by_stubs_or_copies() {
     ] {
         terminal.types(&format!("replace {typed}")).ends(2).says(why);
     }
+    // What was put there is taken away again, with its stub.
+    let files = ["saltmarsh/truehook.toml", "saltmarsh/code/cards.js"];
+    let before = files.map(|file| terminal.read(file));
+    for (call, with, point) in [
+        ("foreshore:dates.js#inWords", "cards.js#words", "partial:date-line"),
+        ("foreshore:menus.js#inWords", "own.js#words", "partial:menu"),
+        ("tide-kit:words.js#metres", "cards.js#metres", "filter:reading-words"),
+    ] {
+        terminal.types(&format!("replace {call} {with}")).ends(0);
+        terminal.types(&format!("detach {point} {with}")).ends(0).never_says("next:");
+        assert_eq!(files.map(|file| terminal.read(file)), before, "{call}");
+        assert!(!terminal.path("saltmarsh/code/own.js").exists());
+    }
+    // Where the original itself is detached, what stood in its place goes, too.
+    terminal.types("replace foreshore:dates.js#inWords cards.js#words").ends(0);
+    terminal
+        .types("why foreshore:dates.js#inWords")
+        .ends(1)
+        .says("mend: truehook detach partial:date-line cards.js#words");
+    terminal
+        .types("detach partial:date-line foreshore:dates.js#inWords")
+        .ends(0)
+        .says("[[detach]]")
+        .never_says("next:");
+    terminal.types("check").ends(0);
+    files.iter().zip(&before).for_each(|(file, text)| terminal.write(file, text));
     terminal
         .types("replace foreshore:masthead.js#trimLine cards.js#line --point filter:summary")
         .ends(0)

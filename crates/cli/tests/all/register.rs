@@ -223,9 +223,11 @@ fn an_attachment_of_a_lower_layer_is_detached_by_a_table_over_it() {
         ),
         ("detach hook:under-masthead masthead.js#lowWaterNotise", "did you mean `masthead.js#lowWaterNotice`?"),
         ("detach hook:under-masthed masthead.js#lowWaterNotice", "did you mean `hook:under-masthead`?"),
-        ("detach hook:under-masthead masthead.js#welcome", "stands in the place of foreshore:masthead.js#welcome"),
     ] {
         let said = terminal.types(command).ends(2);
         assert!(said.stderr.contains(part), "{command}: {}", said.stderr);
     }
+    // What this theme has put in the place of another goes, and the other one runs again.
+    terminal.types("detach hook:under-masthead masthead.js#welcome").ends(0).says("- [[replace]]");
+    terminal.types("show hook:under-masthead").ends(0).says("foreshore:masthead.js#welcome");
 }

@@ -3,6 +3,7 @@
 use html5gum::emitters::default::DefaultEmitter;
 use html5gum::{Token, Tokenizer};
 
+use crate::html::attribute_ranges;
 use crate::scan::html_alone;
 use crate::source::Span;
 
@@ -79,10 +80,14 @@ pub(super) fn elements(text: &str) -> Option<Vec<Element>> {
             Token::StartTag(tag) => {
                 let name = String::from_utf8_lossy(&tag.name).into_owned();
                 let is_void = tag.self_closing || VOID.contains(&name.as_str());
+                let written = attribute_ranges(&html, &(tag.span.start..tag.span.end));
                 let attributes = tag.attributes.iter().map(|(key, value)| {
-                    let range = value.span.start.min(text.len())..value.span.end.min(text.len());
+                    let key = String::from_utf8_lossy(key).into_owned();
+                    let range = written.iter().find(|(known, _)| known.eq_ignore_ascii_case(&key));
+                    let range = range.and_then(|(_, range)| range.clone()).unwrap_or(0..0);
                     let decoded = String::from_utf8_lossy(&value.value).into_owned();
-                    (String::from_utf8_lossy(key).into_owned(), held(text, &html, range, decoded))
+                    let held = held(text, &html, range, decoded);
+                    (key, held)
                 });
                 found.push(Element {
                     name,

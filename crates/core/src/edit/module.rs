@@ -39,18 +39,27 @@ pub fn add_shaped(
     let renders = point.kind.is_component() && registry.point(point).is_none_or(|at| at.slots.is_empty());
     let prints =
         renders || point.kind.role() == Some(Role::Listener) && !registry.point(point).is_some_and(|at| at.moment);
-    add(registry, call, prints, plan, |has_html| {
-        let export = call.export.as_str();
-        let own = match renders {
-            true => renderer(point, export, &[], has_html),
-            false => stub(registry, point, export, has_html),
-        };
-        let about = shaped.like.as_ref().map(|like| format!("/** In the place of {like}. */"));
-        let (comment, function) = own.split_once('\n').unwrap_or(("", &own));
-        let function = shaped.params.as_ref().and_then(|params| with_params(function, params));
-        let rest = own.split_once('\n').map_or("", |(_, rest)| rest);
-        format!("{}\n{}", about.as_deref().unwrap_or(comment), function.as_deref().unwrap_or(rest))
-    })
+    add(registry, call, prints, plan, |has_html| shaped_stub(registry, point, call.export.as_str(), shaped, has_html))
+}
+
+/// A stub in the place of another callback.
+pub(super) fn shaped_stub(
+    registry: &Registry,
+    point: Address,
+    export: &str,
+    shaped: &Shaped,
+    has_html: bool,
+) -> String {
+    let renders = point.kind.is_component() && registry.point(point).is_none_or(|at| at.slots.is_empty());
+    let own = match renders {
+        true => renderer(point, export, &[], has_html),
+        false => stub(registry, point, export, has_html),
+    };
+    let about = shaped.like.as_ref().map(|like| format!("/** In the place of {like}. */"));
+    let (comment, function) = own.split_once('\n').unwrap_or(("", &own));
+    let function = shaped.params.as_ref().and_then(|params| with_params(function, params));
+    let rest = own.split_once('\n').map_or("", |(_, rest)| rest);
+    format!("{}\n{}", about.as_deref().unwrap_or(comment), function.as_deref().unwrap_or(rest))
 }
 
 /// A stub with other parameters, where its body needs none but those.

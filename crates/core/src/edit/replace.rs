@@ -10,6 +10,11 @@ use crate::names::{hint, nearest};
 use crate::scan::{CallRef, Prefix};
 use crate::source::At;
 
+/// The parameters of a callback, as they are written.
+pub(super) fn params(registry: &Registry, callback: Callback) -> Option<String> {
+    copy::params(registry, callback)
+}
+
 /// What is to be replaced, and by what.
 #[derive(Clone, Debug)]
 pub struct Replacing<'a> {

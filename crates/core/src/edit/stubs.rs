@@ -34,6 +34,16 @@ pub(super) fn remove_stub(
         let inputs: Vec<String> = registry.point(point).map(inputs_of).unwrap_or_default();
         written.extend([true, false].map(|html| module::renderer(point, name, &inputs, html)));
     }
+    // In the place of another one it has that one's parameters.
+    let slots = registry.point(point).map(|point| point.slots.as_slice()).unwrap_or_default();
+    let firsts = slots.iter().filter(|slot| matches!(slot.runs, Runs::Callback(_, Some(own)) if own == callback));
+    for first in firsts.filter_map(|slot| match slot.replaced?.first {
+        Runs::Callback(_, first) => first,
+        Runs::Partial(..) => None,
+    }) {
+        let shaped = module::Shaped { params: super::replace::params(registry, first), like: Some(String::new()) };
+        written.extend([true, false].map(|html| module::shaped_stub(registry, point, name, &shaped, html)));
+    }
     for stub in written {
         let Some(range) = found(text, &with_line_ends_of(&stub, text)) else { continue };
         let rest = format!("{}{}", &text[..range.start], &text[range.end..]);
@@ -59,6 +69,27 @@ pub fn remove_of_slot(registry: &Registry, point: Address, slot: Place, plan: &m
     let Some(callback) = registry.point(point).and_then(|point| of_slot(point, slot)) else {
         return Ok(());
     };
+    let edits = plan.edits.clone();
+    let goes = |place: Place| {
+        let span = registry.span(place);
+        edits.iter().any(|edit| edit.file == place.file && edit.span.start <= span.start && span.end <= edit.span.end)
+    };
+    remove_stub(registry, point, callback, &goes, plan)
+}
+
+/// As [`remove_of_slot`], for what a replacement put in the place of another.
+///
+/// # Errors
+/// As for [`remove_of_slot`].
+pub fn remove_of_replacement(
+    registry: &Registry,
+    point: Address,
+    replacement: Place,
+    plan: &mut Plan,
+) -> Result<(), EditError> {
+    let slots = registry.point(point).map(|point| point.slots.as_slice()).unwrap_or_default();
+    let slot = slots.iter().find(|slot| slot.replaced.is_some_and(|replaced| replaced.by.place == replacement));
+    let Some(Runs::Callback(_, Some(callback))) = slot.map(|slot| slot.runs) else { return Ok(()) };
     let edits = plan.edits.clone();
     let goes = |place: Place| {
         let span = registry.span(place);

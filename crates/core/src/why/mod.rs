@@ -93,8 +93,22 @@ fn answer(
             CallbackState::Off => Some("change its `when`, or leave it away"),
             _ => None,
         };
-        mends.extend(mend.map(str::to_string).filter(|_| mends.is_empty()));
+        let undone = (callback.state == CallbackState::Replaced).then(|| undoing(asking.registry, &name)).flatten();
+        mends.extend(undone.or(mend.map(str::to_string)).filter(|_| mends.is_empty()));
     }
     let page = asking.page.map(|page| page.path.clone());
     Why { version: VERSION, subject: name, page, shows: broken.is_none(), answer, chain, broken, callbacks, mends }
+}
+
+/// The command that takes away what this theme has put in the place of a callback.
+fn undoing(registry: &Registry, name: &str) -> Option<String> {
+    let top = registry.project().top();
+    let is_it = |slot: &&Slot| {
+        slot.replaced.is_some_and(|replaced| replaced.by.layer == top) && registry.first_name(slot) == name
+    };
+    let mut points = registry.points();
+    points.find_map(|point| {
+        let slot = point.slots.iter().find(is_it)?;
+        Some(format!("truehook detach {} {}", point.address, registry.slot_name(slot)))
+    })
 }

@@ -13,7 +13,8 @@ pub(super) fn property(file: FileId, text: &str, span: Span, (old, new): (&str, 
     }
     let (before, after) = (text[..span.range().start].trim_end(), &text[span.range().end..]);
     let is_member = before.ends_with('.') && !before.ends_with("...");
-    if is_member {
+    let is_quoted = before.ends_with(['"', '\'', '`']) && after.starts_with(['"', '\'', '`']);
+    if is_member || is_quoted {
         return Some(Edit { file, span, new: new.to_string() });
     }
     // Written in full: the value may be a variable of the new name.

@@ -3,6 +3,8 @@
 use std::collections::HashMap;
 
 use crate::address::Address;
+use crate::edit::suggest::Places;
+use crate::link::body_region;
 use crate::link::{Point, Registry, Renderer, START};
 use crate::rules::telling::declaring;
 use crate::rules::{Example, Finding, Level, Rule};
@@ -160,6 +162,19 @@ fn pages(registry: &Registry, found: &mut Vec<Finding>) {
         let template = registry.types()[at].templates.first().map(|file| Place { file: *file, at: START });
         let finding =
             template.into_iter().fold(finding, |finding, shown| finding.at(registry, shown, "this shows the page"));
-        found.push(finding.mend("{{ place(\"sections\") }}, where the page's sections are to show"));
+        // Only where it is on those pages.
+        let project = registry.project();
+        let position = registry.types().iter().position(|known| known.name == page_type.name);
+        let reaches = |template: &str| {
+            let file = project.find(project.top(), &format!("markup/{template}"));
+            let types = file.map(|file| registry.template_types(file));
+            types.zip(position).is_some_and(|(types, position)| types.has(position))
+        };
+        let suggested = Places::of(registry).suggest(body_region(), None);
+        let mend = match suggested.filter(|(template, _)| reaches(template)) {
+            Some((template, selector)) => format!("truehook place sections --in {template} --inside {selector}"),
+            None => "{{ place(\"sections\") }}, where the page's sections are to show".to_string(),
+        };
+        found.push(finding.mend(mend));
     }
 }

@@ -5,6 +5,8 @@ use std::ops::Range;
 use html5gum::emitters::default::DefaultEmitter;
 use html5gum::{Token as Gum, Tokenizer};
 
+use crate::html::attribute_ranges;
+
 /// An attribute: its name in small letters, and its value with references resolved.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Attribute {
@@ -88,7 +90,7 @@ pub fn tokens(text: &str) -> Vec<Token> {
         let (kind, range) = match token {
             Gum::StartTag(tag) => {
                 let range = tag.span.start..tag.span.end;
-                let written = attributes(text, &range);
+                let written = attribute_ranges(text, &range);
                 let attributes = tag.attributes.iter().map(|(key, value)| {
                     let name = utf8(key);
                     let range = written.iter().find(|(known, _)| known.eq_ignore_ascii_case(&name));
@@ -112,61 +114,6 @@ pub fn tokens(text: &str) -> Vec<Token> {
     }
     if at < text.len() {
         found.push(Token { kind: Kind::Text, range: at..text.len() });
-    }
-    found
-}
-
-/// The attributes of a start tag as they are written: names, and where their values stand (HTML, 13.2.5.32 and on).
-fn attributes(text: &str, tag: &Range<usize>) -> Vec<(String, Option<Range<usize>>)> {
-    let bytes = text.as_bytes();
-    let mut found = Vec::new();
-    let mut at = tag.start + 1;
-    let end = tag.end.saturating_sub(1);
-    let is_blank = |at: usize| bytes[at].is_ascii_whitespace();
-    while at < end && !is_blank(at) && bytes[at] != b'/' {
-        at += 1;
-    }
-    while at < end {
-        while at < end && (is_blank(at) || bytes[at] == b'/') {
-            at += 1;
-        }
-        let start = at;
-        while at < end && !is_blank(at) && bytes[at] != b'/' && (bytes[at] != b'=' || at == start) {
-            at += 1;
-        }
-        let name = text.get(start..at).unwrap_or_default().to_string();
-        let mut next = at;
-        while next < end && is_blank(next) {
-            next += 1;
-        }
-        let mut value = None;
-        if next < end && bytes[next] == b'=' {
-            at = next + 1;
-            while at < end && is_blank(at) {
-                at += 1;
-            }
-            match bytes.get(at) {
-                Some(quote @ (b'"' | b'\'')) if at < end => {
-                    let start = at + 1;
-                    at = start;
-                    while at < end && bytes[at] != *quote {
-                        at += 1;
-                    }
-                    value = Some(start..at);
-                    at += 1;
-                }
-                _ => {
-                    let start = at;
-                    while at < end && !is_blank(at) {
-                        at += 1;
-                    }
-                    value = Some(start..at);
-                }
-            }
-        }
-        if !name.is_empty() {
-            found.push((name, value));
-        }
     }
     found
 }
