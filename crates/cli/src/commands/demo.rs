@@ -10,7 +10,7 @@ use include_dir::{Dir, include_dir};
 
 use crate::Outcome;
 use crate::args::DemoArgs;
-use crate::output::style;
+use crate::output::{style, table};
 use crate::site_folder::outside_themes;
 
 static DEMO: Dir = include_dir!("$CARGO_MANIFEST_DIR/../../demo");
@@ -191,7 +191,8 @@ fn show(out: &mut impl Write, step: &Step, into: &Utf8Path) -> Result<()> {
     writeln!(out, "{}${} truehook {}\n", style::NEXT.render(), style::NEXT.render_reset(), typed(&words))?;
     let program = std::env::current_exe().context("the program can't find itself")?;
     let mut command = Command::new(program);
-    command.args(&words);
+    // What it prints stands four columns further in.
+    command.args(&words).env("COLUMNS", table::width().saturating_sub(4).to_string());
     // What it prints goes through this program, which knows whether there is a terminal.
     if std::io::stdout().is_terminal() && std::env::var_os("NO_COLOR").is_none() {
         command.env("CLICOLOR_FORCE", "1");

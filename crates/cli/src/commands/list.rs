@@ -36,7 +36,8 @@ pub fn run(theme: Option<&Utf8Path>, args: &ListArgs) -> Result<Outcome> {
             write_points(&mut out, &registry, &own)?;
             if rest > 0 {
                 let theme = registry.project().layer(registry.project().top()).name;
-                writeln!(out, "{} more that {theme} neither adds to nor uses; --all lists them, too", rest)?;
+                let more = format!("{rest} more that {theme} neither adds to nor uses; --all lists them, too");
+                table::note(&mut out, &more)?;
             }
         }
     }
@@ -157,8 +158,7 @@ fn holds(point: &PointView, word: &str) -> bool {
 
 fn write_points(out: &mut impl Write, registry: &Registry, view: &PointsView) -> Result<()> {
     if view.points.is_empty() {
-        writeln!(out, "no points fit")?;
-        return Ok(());
+        return table::note(out, "no points fit");
     }
     let all = registry.type_names(registry.templated_types()).len();
     let rows = view.points.iter().map(|point| {
@@ -178,13 +178,8 @@ fn write_points(out: &mut impl Write, registry: &Registry, view: &PointsView) ->
         vec![point.address.clone(), name, point.layer.clone(), placed(point), callbacks.join("\n"), pages]
     });
     table::write(out, &["point", "what it is", "layer", "placed", "runs or holds", "reached by"], 1, rows)?;
-    writeln!(
-        out,
-        "{} in {}",
-        count(view.points.len(), "point"),
-        registry.project().layer(registry.project().top()).name
-    )?;
-    Ok(())
+    let theme = registry.project().layer(registry.project().top()).name;
+    table::note(out, &format!("{} in {theme}", count(view.points.len(), "point")))
 }
 
 /// How the host itself runs a point that no template needs to place; `None` where it doesn't.
@@ -247,13 +242,11 @@ fn write_callbacks(out: &mut impl Write, view: &PointsView, role: Role) -> Resul
         }
     }
     if rows.is_empty() {
-        writeln!(out, "no callback of that role is attached")?;
-        return Ok(());
+        return table::note(out, "no callback of that role is attached");
     }
     let number = rows.len();
     table::write(out, &["callback", "attached to", "priority", "layer", "attached in", "when"], 5, rows)?;
-    writeln!(out, "{}", count(number, role.word()))?;
-    Ok(())
+    table::note(out, &count(number, role.word()))
 }
 
 fn count(number: usize, word: &str) -> String {

@@ -1,6 +1,6 @@
-//! Tables without lines, as wide as the terminal.
+//! Tables without lines: as wide as the terminal, folded where it is too narrow, and records where they are piped.
 
-use std::io::Write;
+use std::io::{IsTerminal, Write};
 
 use anyhow::Result;
 use comfy_table::{ColumnConstraint, ContentArrangement, Table};
@@ -10,39 +10,67 @@ use super::style;
 /// The narrowest that a column of words may be.
 const NARROWEST: usize = 18;
 
-/// Prints a table; `words` is the column that may be wrapped, or left out where there is no room.
+/// Whether tables are written as records, one a line, with tabs between the cells: where the output is no terminal and
+/// no width is stated.
+pub fn is_piped() -> bool {
+    stated_width().is_none() && !std::io::stdout().is_terminal()
+}
+
+/// A line that is no part of a table: under it, or beside the records, where programs don't take it for one.
+pub fn note(out: &mut impl Write, text: &str) -> Result<()> {
+    match is_piped() {
+        true => eprintln!("{text}"),
+        false => writeln!(out, "{}", textwrap::fill(text, usize::from(width())))?,
+    }
+    Ok(())
+}
+
+/// Prints a table; `words` is the column that may be wrapped.
 pub fn write(
     out: &mut impl Write,
     titles: &[&str],
     words: usize,
     rows: impl IntoIterator<Item = Vec<String>>,
 ) -> Result<()> {
-    let mut rows: Vec<Vec<String>> = rows.into_iter().collect();
-    let mut titles: Vec<String> = titles.iter().map(|title| title.to_string()).collect();
+    let rows: Vec<Vec<String>> = rows.into_iter().collect();
+    if is_piped() {
+        return write_records(out, &rows);
+    }
     let widest = |at: usize| {
-        let cells = rows.iter().map(|row| &row[at]).chain([&titles[at]]);
-        cells.flat_map(|cell| cell.lines()).map(|line| line.chars().count()).max().unwrap_or(0)
+        let cells = rows.iter().map(|row| row[at].as_str()).chain([titles[at]]);
+        cells.flat_map(str::lines).map(|line| line.chars().count()).max().unwrap_or(0)
     };
     let others: usize = (0..titles.len()).filter(|at| *at != words).map(|at| widest(at) + 2).sum();
-    let room = usize::from(width()).saturating_sub(others + 2);
-    let fits = room >= NARROWEST.min(widest(words));
-    if !fits {
-        titles.remove(words);
-        rows.iter_mut().for_each(|row| {
-            row.remove(words);
-        });
+    match others + NARROWEST.min(widest(words)) + 2 <= usize::from(width()) {
+        true => write_columns(out, titles, words, rows),
+        false => write_folded(out, titles, words, &rows),
     }
+}
+
+/// One row a line, whatever its length; the lines of a cell stand beside each other.
+fn write_records(out: &mut impl Write, rows: &[Vec<String>]) -> Result<()> {
+    for row in rows {
+        let cells = row.iter().map(|cell| {
+            let lines = cell.lines().map(|line| line.split_whitespace().collect::<Vec<_>>().join(" "));
+            lines.collect::<Vec<_>>().join("; ")
+        });
+        writeln!(out, "{}", cells.collect::<Vec<_>>().join("\t"))?;
+    }
+    Ok(())
+}
+
+/// Names stay whole; what gives way is the column that is all words.
+fn write_columns(out: &mut impl Write, titles: &[&str], words: usize, rows: Vec<Vec<String>>) -> Result<()> {
     let mut table = Table::new();
     table.load_style(comfy_table::presets::NOTHING).set_content_arrangement(ContentArrangement::Dynamic);
-    table.set_width(width().max(others as u16 + 2));
+    table.set_width(width());
     table.set_header(titles);
     for row in rows {
         table.add_row(row);
     }
-    // Names stay whole; what gives way is the column that is all words.
     for (at, column) in table.column_iter_mut().enumerate() {
         column.set_padding((0, 2));
-        if at != words || !fits {
+        if at != words {
             column.set_constraint(ColumnConstraint::ContentWidth);
         }
     }
@@ -56,8 +84,54 @@ pub fn write(
     Ok(())
 }
 
+/// Each row as some lines: its name, its words, the short cells beside each other as far as the width goes, and under
+/// their titles those of several lines. No name is cut; of a cell without content nothing is said.
+fn write_folded(out: &mut impl Write, titles: &[&str], words: usize, rows: &[Vec<String>]) -> Result<()> {
+    let room = usize::from(width()).saturating_sub(4);
+    let quiet = |text: &str| format!("{}{text}{}", style::QUIET.render(), style::QUIET.render_reset());
+    let whole = textwrap::Options::new(room)
+        .break_words(false)
+        .word_separator(textwrap::WordSeparator::AsciiSpace)
+        .word_splitter(textwrap::WordSplitter::NoHyphenation);
+    for row in rows {
+        writeln!(out, "{}", row[0])?;
+        for line in textwrap::wrap(&row[words], &whole).iter().filter(|line| !line.is_empty()) {
+            writeln!(out, "    {line}")?;
+        }
+        let others = || (1..titles.len()).filter(|at| *at != words && !row[*at].trim().is_empty());
+        let mut taken = 0;
+        for at in others().filter(|at| row[*at].lines().count() == 1) {
+            let cell = row[at].split_whitespace().collect::<Vec<_>>().join(" ");
+            let length = titles[at].chars().count() + 1 + cell.chars().count();
+            if taken > 0 && taken + 3 + length > room {
+                writeln!(out)?;
+                taken = 0;
+            }
+            let ahead = if taken == 0 { "    ".to_string() } else { quiet(" · ") };
+            taken += length + if taken == 0 { 0 } else { 3 };
+            let lines = textwrap::wrap(&cell, whole.clone().initial_indent(&" ".repeat(titles[at].len() + 1)));
+            let cell = lines.join("\n    ");
+            write!(out, "{ahead}{} {}", quiet(titles[at]), cell.trim_start())?;
+        }
+        if taken > 0 {
+            writeln!(out)?;
+        }
+        for at in others().filter(|at| row[*at].lines().count() > 1) {
+            writeln!(out, "    {}", quiet(titles[at]))?;
+            for line in row[at].lines() {
+                writeln!(out, "      {line}")?;
+            }
+        }
+    }
+    Ok(())
+}
+
 /// The terminal's width, or one that fits a page.
 pub fn width() -> u16 {
-    let stated = std::env::var("COLUMNS").ok().and_then(|text| text.parse().ok());
-    stated.or_else(|| terminal_size::terminal_size().map(|(width, _)| width.0)).unwrap_or(140).clamp(60, 200)
+    stated_width().or_else(|| terminal_size::terminal_size().map(|(width, _)| width.0)).unwrap_or(140).clamp(60, 200)
+}
+
+/// What `COLUMNS` says, which a shell only hands on where somebody asked for it.
+fn stated_width() -> Option<u16> {
+    std::env::var("COLUMNS").ok().and_then(|text| text.parse().ok())
 }

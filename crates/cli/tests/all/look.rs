@@ -357,3 +357,45 @@ fn a_page_can_be_seen_without_a_point_or_a_callback() {
     let told: serde_json::Value = serde_json::from_str(&said.stdout).unwrap();
     assert!(told["pages"][0]["gone"].as_array().unwrap().len() > 5);
 }
+
+#[test]
+fn a_table_folds_in_a_narrow_window_and_loses_nothing() {
+    let terminal = Terminal::demo();
+    for typed in ["list", "list --all", "list listener"] {
+        let at = |columns: &str| {
+            let mut command = terminal.command("saltmarsh", typed);
+            String::from_utf8(command.env("COLUMNS", columns).output().unwrap().stdout).unwrap()
+        };
+        let narrow = at("60");
+        let too_wide = |line: &&str| line.chars().count() > 60 && line.split_whitespace().count() > 2;
+        assert_eq!(narrow.lines().find(too_wide), None, "{typed}");
+        let words: std::collections::HashSet<&str> = narrow.split_whitespace().collect();
+        let wide = at("200");
+        for word in wide.lines().skip(1).flat_map(str::split_whitespace) {
+            assert!(words.contains(word), "{typed}: {word} is missing in {narrow}");
+        }
+    }
+}
+
+#[test]
+fn a_table_that_is_piped_has_one_record_a_line() {
+    let terminal = Terminal::demo();
+    let piped = |typed: &str| {
+        let output = terminal.command("saltmarsh", typed).env_remove("COLUMNS").output().unwrap();
+        (String::from_utf8(output.stdout).unwrap(), String::from_utf8(output.stderr).unwrap())
+    };
+    let (records, beside) = piped("list --all");
+    let all = terminal.types("list --all --format json").ends(0).stdout;
+    let all: serde_json::Value = serde_json::from_str(&all).unwrap();
+    let addresses: Vec<&str> =
+        all["points"].as_array().unwrap().iter().map(|point| point["address"].as_str().unwrap()).collect();
+    let first: Vec<&str> = records.lines().map(|line| line.split('\t').next().unwrap()).collect();
+    assert_eq!(first, addresses);
+    assert!(records.lines().all(|line| line.split('\t').count() == 6), "{records}");
+    assert!(beside.contains(&format!("{} points in saltmarsh", addresses.len())), "{beside}");
+    let (own, beside) = piped("list");
+    assert!(own.lines().count() < addresses.len());
+    assert!(beside.contains("--all lists them, too"), "{beside}");
+    let (callbacks, _) = piped("list listener");
+    assert!(callbacks.lines().all(|line| line.split('\t').count() == 6), "{callbacks}");
+}
