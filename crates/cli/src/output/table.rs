@@ -19,7 +19,8 @@ pub fn is_piped() -> bool {
 /// A line that is no part of a table: under it, or beside the records, where programs don't take it for one.
 pub fn note(out: &mut impl Write, text: &str) -> Result<()> {
     match is_piped() {
-        true => eprintln!("{text}"),
+        // Where nobody takes it, the records still count.
+        true => drop(writeln!(anstream::stderr(), "{text}")),
         false => writeln!(out, "{}", textwrap::fill(text, usize::from(width())))?,
     }
     Ok(())
@@ -84,7 +85,7 @@ fn write_columns(out: &mut impl Write, titles: &[&str], words: usize, rows: Vec<
     Ok(())
 }
 
-/// Each row as some lines: its name, its words, the short cells beside each other as far as the width goes, and under
+/// Each row as some lines: its name, its words where they follow it and speak for themselves, the short cells beside each other as far as the width goes, and under
 /// their titles those of several lines. No name is cut; of a cell without content nothing is said.
 fn write_folded(out: &mut impl Write, titles: &[&str], words: usize, rows: &[Vec<String>]) -> Result<()> {
     let room = usize::from(width()).saturating_sub(4);
@@ -95,10 +96,11 @@ fn write_folded(out: &mut impl Write, titles: &[&str], words: usize, rows: &[Vec
         .word_splitter(textwrap::WordSplitter::NoHyphenation);
     for row in rows {
         writeln!(out, "{}", row[0])?;
-        for line in textwrap::wrap(&row[words], &whole).iter().filter(|line| !line.is_empty()) {
+        let first = if words == 1 { 2 } else { 1 };
+        for line in row[1..first].iter().flat_map(|cell| textwrap::wrap(cell, &whole)).filter(|line| !line.is_empty()) {
             writeln!(out, "    {line}")?;
         }
-        let others = || (1..titles.len()).filter(|at| *at != words && !row[*at].trim().is_empty());
+        let others = || (first..titles.len()).filter(|at| !row[*at].trim().is_empty());
         let mut taken = 0;
         for at in others().filter(|at| row[*at].lines().count() == 1) {
             let cell = row[at].split_whitespace().collect::<Vec<_>>().join(" ");

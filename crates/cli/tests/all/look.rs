@@ -396,6 +396,14 @@ fn a_table_that_is_piped_has_one_record_a_line() {
     let (own, beside) = piped("list");
     assert!(own.lines().count() < addresses.len());
     assert!(beside.contains("--all lists them, too"), "{beside}");
+    let full = std::fs::OpenOptions::new().write(true).open("/dev/full");
+    if let Ok(full) = full {
+        let mut command = terminal.command("saltmarsh", "list --all");
+        let run = command.env_remove("COLUMNS").stdout(std::process::Stdio::piped()).stderr(full).spawn().unwrap();
+        let output = run.wait_with_output().unwrap();
+        assert_eq!(output.status.code(), Some(0), "what stands beside the records can't be written");
+        assert_eq!(String::from_utf8(output.stdout).unwrap(), records);
+    }
     let (callbacks, _) = piped("list listener");
     assert!(callbacks.lines().all(|line| line.split('\t').count() == 6), "{callbacks}");
 }
