@@ -7,6 +7,7 @@ mod commands;
 mod given;
 mod output;
 mod progress;
+mod sheets;
 mod site_folder;
 mod watch;
 mod workshop;

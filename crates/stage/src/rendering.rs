@@ -113,6 +113,8 @@ pub struct Rendering {
     pub left_out: Vec<Place>,
     /// Points that print nothing, since it was asked for.
     pub silent: Vec<Address>,
+    /// Items that fill regions and areas which nothing else fills.
+    pub samples: Vec<(Address, serde_json::Value)>,
     /// Code that is not run, and what is said of it.
     pub barred: Vec<(Code, String)>,
     /// How many bytes the page has so far.
@@ -157,6 +159,7 @@ impl Rendering {
             watched: false,
             left_out: Vec::new(),
             silent: Vec::new(),
+            samples: Vec::new(),
             barred: Vec::new(),
             written: Cell::new(0),
             globals: RefCell::new(Arc::new(globals)),

@@ -144,6 +144,8 @@ pub struct Manner {
     pub left_out: Vec<Place>,
     /// Points that print nothing, and through which nothing is sent.
     pub silent: Vec<Address>,
+    /// Items that fill regions and areas which nothing else fills.
+    pub samples: Vec<(Address, serde_json::Value)>,
     /// Code that is not run, and what is said of it: it has ended the process that ran it.
     pub barred: Vec<(Code, String)>,
 }
@@ -157,6 +159,11 @@ impl Manner {
     /// As if these points were not there, and these attachments.
     pub fn without_points(points: &[Address], attachments: &[Place]) -> Manner {
         Manner { silent: points.to_vec(), left_out: attachments.to_vec(), ..Manner::default() }
+    }
+
+    /// Watched, and with items in regions and areas which nothing else fills.
+    pub fn with_samples(samples: Vec<(Address, serde_json::Value)>) -> Manner {
+        Manner { samples, ..Manner::watched() }
     }
 
     /// As if these attachments were not there.
@@ -237,6 +244,7 @@ impl Stage {
         page.watched = manner.watched;
         page.left_out = manner.left_out;
         page.silent = manner.silent;
+        page.samples = manner.samples;
         page.barred = manner.barred;
         Rc::new_cyclic(|scene: &Weak<Scene>| Scene {
             page,

@@ -239,6 +239,9 @@ pub struct ShowArgs {
 pub struct MapArgs {
     /// The page's path, as in / or /log/; without it, the front page
     pub page: Option<String>,
+    /// Write it as one page of HTML, with the page itself and its points outlined on it
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["depth", "kind", "layer", "format"])]
+    pub html: Option<Utf8PathBuf>,
     /// Only so many levels
     #[arg(long, value_name = "N")]
     pub depth: Option<usize>,

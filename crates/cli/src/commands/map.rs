@@ -10,12 +10,14 @@ use truehook_core::address::Kind;
 use truehook_core::link::Registry;
 use truehook_core::names::{hint, nearest};
 use truehook_core::view::{PlaceView, VERSION};
+use truehook_sheets::{MapSheet, Samples};
 use truehook_stage::map::{self, Node, State, What};
 use truehook_stage::{Manner, Stage};
 
 use crate::Outcome;
 use crate::args::{Format, MapArgs};
 use crate::output::{self, failures, style, table};
+use crate::sheets;
 use crate::workshop;
 
 /// What `map --format json` prints.
@@ -36,9 +38,20 @@ pub fn run(theme: Option<&Utf8Path>, args: &MapArgs) -> Result<Outcome> {
         Some(page) => workshop::page(&stage, page)?,
         None => workshop::first_page(&stage)?,
     };
-    let page = workers.over(registry.clone())?.page(&path, &Manner::watched())?;
+    let pages = workers.over(registry.clone())?;
+    let page = pages.page(&path, &Manner::watched())?;
     let Some(page) = page else { bail!("there is no page {path}") };
     let mut root = map::map(&registry, &page);
+    if let Some(file) = &args.html {
+        let samples = Samples::of(&registry, &root);
+        let filled = if samples.is_empty() { None } else { pages.page(&path, &Manner::with_samples(samples))? };
+        let filled = filled.map(|page| (map::map(&registry, &page), page));
+        let filled = filled.as_ref().map(|(root, page)| (page, root));
+        let sheet = MapSheet::new(&registry, &path, (&page, &root), filled);
+        sheets::write(file, &sheet.html()?)?;
+        failures::write(&path, &page.failures)?;
+        return Ok(workshop::outcome(&registry, page.failures.is_empty()));
+    }
     wanted.thin(&mut root);
     let mut out = anstream::stdout().lock();
     match args.format {

@@ -18,6 +18,7 @@ mod mends;
 mod odd_files;
 mod outputs;
 mod register;
+mod seen;
 mod sequences;
 mod site;
 mod walks;

@@ -8,11 +8,16 @@ use crate::address::Address;
 use crate::link::{Callback, Registry, Renderer, Runs};
 use crate::names::{hint, nearest};
 use crate::scan::{CallRef, Prefix};
-use crate::source::At;
+use crate::source::{At, Span};
 
 /// The parameters of a callback, as they are written.
 pub(super) fn params(registry: &Registry, callback: Callback) -> Option<String> {
     copy::params(registry, callback)
+}
+
+/// The bytes of a callback in its module, with the comment before it; nothing where it is not declared there by name.
+pub fn extent(registry: &Registry, callback: Callback) -> Option<Span> {
+    copy::extent(registry, callback)
 }
 
 /// What is to be replaced, and by what.

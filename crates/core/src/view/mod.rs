@@ -7,12 +7,15 @@ use serde::Serialize;
 mod assets;
 mod baseline;
 mod changes;
+mod details;
+mod excerpts;
 mod fills;
 mod findings;
 mod points;
 mod slots;
 mod sources;
 mod variables;
+mod ways;
 
 use crate::link::Registry;
 use crate::source::{FileId, Place, Span};
@@ -20,12 +23,15 @@ use crate::source::{FileId, Place, Span};
 pub use assets::*;
 pub use baseline::*;
 pub use changes::*;
+pub use details::{DetailView, StepView};
+pub use excerpts::ExcerptView;
 pub use fills::{FillView, HolderView};
 pub use findings::*;
 pub use points::*;
 pub use slots::{ByView, SlotState, SlotView};
 pub use sources::{SourceView, SourcesView};
 pub use variables::VariableView;
+pub use ways::{WayView, offers, ways};
 
 /// The version of all shapes in here.
 pub const VERSION: u32 = 1;

@@ -120,7 +120,13 @@ impl Mapping<'_> {
         }
         let children = open.pop().map(|node| node.children).unwrap_or_default();
         let shows = self.page.html.get(begun..self.at).is_some_and(|text| !text.trim().is_empty());
-        self.named(&segment.origin, segment.parent, children, shows, template)
+        let mut nodes = self.named(&segment.origin, segment.parent, children, shows, template);
+        if let ([node], false) =
+            (&mut nodes[..], matches!(segment.origin, Origin::Outlet(OutletName::Held | OutletName::Host)))
+        {
+            node.segment = Some(id);
+        }
+        nodes
     }
 
     /// Opens and closes the elements whose tags were passed.

@@ -3,6 +3,8 @@
 use serde::Serialize;
 use truehook_core::view::PlaceView;
 
+use crate::record::tree::SegmentId;
+
 /// What a node of a map is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 #[serde(rename_all = "snake_case")]
@@ -69,6 +71,9 @@ pub struct Node {
     pub reason: Option<String>,
     /// Where it is placed, attached or written.
     pub place: Option<PlaceView>,
+    /// The part of the page that came out of it.
+    #[serde(skip)]
+    pub segment: Option<SegmentId>,
     /// What is in it, in the order of the document, and what runs there, in its order.
     pub children: Vec<Node>,
 }
@@ -76,6 +81,15 @@ pub struct Node {
 impl Node {
     pub(super) fn new(what: What, name: impl Into<String>) -> Node {
         let name = name.into();
-        Node { what, name, label: None, state: State::Shows, reason: None, place: None, children: Vec::new() }
+        Node {
+            what,
+            name,
+            label: None,
+            state: State::Shows,
+            reason: None,
+            place: None,
+            segment: None,
+            children: Vec::new(),
+        }
     }
 }

@@ -90,6 +90,10 @@ fn items(here: &Here<'_>, point: &Point) -> Vec<Value> {
     if let Some(Filled::Items(items)) = here.page.setting.fill(point.address) {
         found.extend(items.iter().filter_map(|item| as_value(here, item, Some(point.address))));
     }
+    if found.is_empty() {
+        let samples = here.page.samples.iter().filter(|(holder, _)| *holder == point.address);
+        found.extend(samples.filter_map(|(_, item)| as_value(here, item, Some(point.address))));
+    }
     found
 }
 

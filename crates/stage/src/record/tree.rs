@@ -108,6 +108,29 @@ impl Tree {
         text
     }
 
+    /// The bytes of the page's text that each segment made, by its position; nothing of one that is not on the page.
+    pub fn ranges(&self) -> Vec<Option<std::ops::Range<usize>>> {
+        let mut ranges = vec![None; self.segments.len()];
+        let mut open: Vec<(SegmentId, usize, usize)> = Vec::new();
+        if !self.segments.is_empty() {
+            open.push((SegmentId(0), 0, 0));
+        }
+        let mut at = 0;
+        while let Some((id, part, begun)) = open.pop() {
+            let Some(found) = self.get(id).parts.get(part) else {
+                ranges[id.0] = Some(begun..at);
+                continue;
+            };
+            open.push((id, part + 1, begun));
+            match found {
+                Part::Text(text) => at += text.len(),
+                Part::Hole(_) => {}
+                Part::Segment(inner) => open.push((*inner, 0, at)),
+            }
+        }
+        ranges
+    }
+
     /// The points of which something shows.
     pub fn shown(&self) -> Vec<Address> {
         let mut shown: Vec<Address> = Vec::new();

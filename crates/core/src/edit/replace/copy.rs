@@ -55,6 +55,16 @@ pub(super) fn params(registry: &Registry, callback: Callback) -> Option<String> 
     })
 }
 
+/// The bytes of a function in its module, with the comment before it.
+pub(super) fn extent(registry: &Registry, callback: Callback) -> Option<Span> {
+    let text = registry.project().file(callback.file).text();
+    let allocator = Allocator::default();
+    let parsed = Parser::new(&allocator, text, SourceType::mjs()).parse();
+    let span = GetSpan::span(declares(&parsed.program, callback.export.as_str())?);
+    let comment = comment_before(text, span.start as usize);
+    Some(Span::new(span.start as usize - comment.len(), span.end as usize))
+}
+
 /// Adds to a plan a copy of a callback, under the name of another.
 pub(super) fn copy(registry: &Registry, callback: Callback, with: &CallRef, plan: &mut Plan) -> Result<(), EditError> {
     let mut copied = Copied::default();

@@ -1,0 +1,63 @@
+//! What is written as pages to look at.
+
+use crate::fixture::Terminal;
+
+/// A text of a page, as it was before it was escaped.
+fn plain(text: &str) -> String {
+    text.replace("&lt;", "<")
+        .replace("&gt;", ">")
+        .replace("&quot;", "\"")
+        .replace("&#x27;", "'")
+        .replace("&#x2f;", "/")
+        .replace("&amp;", "&")
+}
+
+/// The commands that a page offers to be copied.
+fn commands(page: &str) -> Vec<String> {
+    let mut found: Vec<String> =
+        page.split("data-copy=\"").skip(1).filter_map(|rest| Some(plain(rest.split_once('"')?.0))).collect();
+    found.sort();
+    found.dedup();
+    found
+}
+
+#[test]
+fn every_command_on_a_map_does_what_it_says_when_it_is_pasted() {
+    let terminal = Terminal::demo();
+    let mut all: Vec<String> = Vec::new();
+    for page in ["/", "/log/", "/visit/", "/search/"] {
+        terminal.types(&format!("map {page} --html ../map.html")).ends(0).says("../map.html");
+        all.extend(commands(&terminal.read("map.html")));
+    }
+    all.sort();
+    all.dedup();
+    assert!(all.len() > 60, "{all:?}");
+    for command in all {
+        let typed = command.strip_prefix("truehook ").unwrap_or_else(|| panic!("{command}"));
+        let said = terminal.types(&format!("{typed} --dry-run"));
+        assert_eq!(said.status, Some(0), "{command}\n{}{}", said.stdout, said.stderr);
+        assert!(!said.stdout.is_empty(), "{command}");
+    }
+}
+
+#[test]
+fn a_map_is_a_file_of_its_own_and_leaves_other_files_alone() {
+    let terminal = Terminal::demo();
+    terminal.types("map --html ../out/front.html").ends(0);
+    let first = terminal.read("out/front.html");
+    terminal.types("map --html ../out/front.html").ends(0);
+    assert_eq!(first, terminal.read("out/front.html"), "twice the same");
+    for outside in ["src=\"http", "href=\"http", "url(http", "@import"] {
+        let ours = first.split("srcdoc=").next().unwrap();
+        assert!(!ours.contains(outside), "{outside}");
+    }
+    terminal.write("notes.html", "my own notes");
+    terminal.types("map --html ../notes.html").ends(2).says("../notes.html").says("none of ours");
+    assert_eq!(terminal.read("notes.html"), "my own notes");
+    terminal.types("map --html ../out").ends(2).says("is no file");
+    terminal.types("map --html markup/map.html").ends(2).says("one of the theme's own files");
+    terminal.types("map --html seen/map.html").ends(0);
+    terminal.types("check").ends(0);
+    terminal.types("map /nowhere/ --html ../x.html").ends(2).says("there is no page /nowhere/");
+    terminal.types("map --html ../x.html --depth 2").ends(2);
+}

@@ -1,0 +1,15 @@
+//! The sheets of True Hook: what it shows as pages of HTML. Each is one file, with its styles and scripts in it,
+//! that needs no network; each shows the same data as the terminal and JSON.
+
+mod embed;
+mod map;
+mod marks;
+mod pages;
+mod signs;
+
+pub use map::{MapSheet, Samples};
+
+/// Why a sheet can't be made.
+#[derive(Debug, thiserror::Error)]
+#[error("the sheet can't be made: {0}")]
+pub struct SheetError(#[from] minijinja::Error);

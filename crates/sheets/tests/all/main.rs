@@ -1,0 +1,5 @@
+//! The sheets, in a browser.
+
+mod browser;
+mod maps;
+mod themes;
