@@ -75,6 +75,7 @@ mod fill;
 mod host;
 mod lost;
 pub mod map;
+pub mod origin;
 mod points;
 mod record;
 mod rendering;
@@ -85,7 +86,7 @@ mod watch;
 pub mod workers;
 
 pub use record::trace::{Failure, Note, Step, StepState, StepValues, Trace};
-pub use record::tree::{Origin, OutletName, Part, Segment, SegmentId, Tree};
+pub use record::tree::{Origin, OutletName, Part, Printed, Segment, SegmentId, Source, Tree};
 pub use site::links::{linked_by_file, page_file};
 pub use site::media::MediaFile;
 pub use site::preview::Preview;

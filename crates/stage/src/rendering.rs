@@ -109,6 +109,8 @@ pub struct Rendering {
     pub content: PageContent,
     /// Are the values to be kept that each step was given and that came of it?
     pub watched: bool,
+    /// Is it to be kept what printed each text?
+    pub sourced: bool,
     /// Attachments that are left out.
     pub left_out: Vec<Place>,
     /// Points that print nothing, since it was asked for.
@@ -157,6 +159,7 @@ impl Rendering {
             path: info.path.clone(),
             content,
             watched: false,
+            sourced: false,
             left_out: Vec::new(),
             silent: Vec::new(),
             samples: Vec::new(),

@@ -140,6 +140,8 @@ pub struct Fired {
 pub struct Manner {
     /// Is what each step was given and gave to be kept?
     pub watched: bool,
+    /// Is it to be kept what printed each text?
+    pub sourced: bool,
     /// Attachments that are left out.
     pub left_out: Vec<Place>,
     /// Points that print nothing, and through which nothing is sent.
@@ -154,6 +156,11 @@ impl Manner {
     /// With what each step was given and gave.
     pub fn watched() -> Manner {
         Manner { watched: true, ..Manner::default() }
+    }
+
+    /// Watched, and with what printed each text.
+    pub fn sourced() -> Manner {
+        Manner { sourced: true, ..Manner::watched() }
     }
 
     /// As if these points were not there, and these attachments.
@@ -242,6 +249,7 @@ impl Stage {
         let (shared, setting, words) = (self.theme.shared.clone(), self.setting.clone(), self.words.clone());
         let mut page = Rendering::new(shared, setting, words, info, content, globals);
         page.watched = manner.watched;
+        page.sourced = manner.sourced;
         page.left_out = manner.left_out;
         page.silent = manner.silent;
         page.samples = manner.samples;

@@ -51,6 +51,7 @@ look
   list      Points in a table, or callbacks by role
   show      One point: declared, placed, filled, and what runs there in which order
   map       A page with every point at its place, in document order, and what runs there
+  origin    Where a piece of a page came from: from the file that printed it out to the page
 
 run
   render    Pages as HTML, to standard output or into a folder
@@ -103,6 +104,8 @@ pub enum Command {
     Show(ShowArgs),
     /// A page with every point at its place, in document order, and what runs there
     Map(MapArgs),
+    /// Where a piece of a page came from: from the file that printed it out to the page
+    Origin(OriginArgs),
     /// Pages as HTML, one to standard output or all into a folder
     Render(RenderArgs),
     /// One hook, filter or component on its own
@@ -251,6 +254,21 @@ pub struct MapArgs {
     /// Only what this layer places or attaches, and what that is in
     #[arg(long, value_name = "L")]
     pub layer: Option<String>,
+    /// How to print
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
+}
+
+#[derive(Debug, Args)]
+pub struct OriginArgs {
+    /// The page's path, as in / or /log/
+    pub page: String,
+    /// Words that are on the page
+    #[arg(long, value_name = "T", required_unless_present = "select")]
+    pub text: Option<String>,
+    /// An element of the page: tag, #id, .class, [attribute], `a b`, `a > b`; with --text the words have to be in it
+    #[arg(long, value_name = "CSS")]
+    pub select: Option<String>,
     /// How to print
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,

@@ -14,6 +14,7 @@ mod from_pages;
 mod list;
 mod map;
 mod new;
+mod origin;
 mod place;
 mod rename;
 mod render;
@@ -49,6 +50,7 @@ pub fn run(arguments: Arguments) -> Result<Outcome> {
         Command::List(args) => list::run(theme, &args),
         Command::Show(args) => show::run(theme, &args),
         Command::Map(args) => map::run(theme, &args),
+        Command::Origin(args) => origin::run(theme, &args),
         Command::Render(args) => render::run(theme, &args),
         Command::Fire(args) => fire::run(theme, &args),
         Command::Trace(args) => trace::run(theme, &args),

@@ -44,3 +44,50 @@ pub fn refusal(text: &str) {
     // Where standard error is closed, nobody can be told.
     let _ = writeln!(anstream::stderr(), "{on}truehook{off}: {text}");
 }
+
+/// A command as it can be pasted, behind so many blanks: folded between its words where the line would be too long.
+pub fn command(command: &str, indent: usize, width: usize) -> String {
+    let words = shell_words_of(command);
+    let mut lines: Vec<String> = Vec::new();
+    for word in words {
+        match lines.last_mut() {
+            // A stroke and a blank are to fit behind it.
+            Some(line) if line.chars().count() + 1 + word.chars().count() + 2 <= width.max(24) => {
+                line.push(' ');
+                line.push_str(word);
+            }
+            None => lines.push(format!("{}{word}", " ".repeat(indent))),
+            Some(_) => lines.push(format!("{}{word}", " ".repeat(indent + 2))),
+        }
+    }
+    lines.join(" \\\n")
+}
+
+/// The words of a command, as they are quoted.
+fn shell_words_of(command: &str) -> Vec<&str> {
+    let mut quoted = false;
+    let splits = move |c: char| {
+        quoted ^= c == '\'';
+        c == ' ' && !quoted
+    };
+    command.split(splits).filter(|word| !word.is_empty()).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::command;
+
+    #[test]
+    fn commands_fold_between_words_and_stay_what_they_are() {
+        let long = "truehook fill region:footer piece:note --offer 'A note with a long label' --at 2";
+        for width in [24, 40, 60, 200] {
+            let folded = command(long, 4, width);
+            let pasted = folded.replace("\\\n", " ");
+            assert_eq!(pasted.split_whitespace().collect::<Vec<_>>(), long.split_whitespace().collect::<Vec<_>>());
+            assert!(folded.contains("'A note with a long label'"), "{folded}");
+            if width >= 40 {
+                assert!(folded.lines().all(|line| line.chars().count() <= width), "{folded}");
+            }
+        }
+    }
+}

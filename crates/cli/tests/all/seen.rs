@@ -61,3 +61,60 @@ fn a_map_is_a_file_of_its_own_and_leaves_other_files_alone() {
     terminal.types("map /nowhere/ --html ../x.html").ends(2).says("there is no page /nowhere/");
     terminal.types("map --html ../x.html --depth 2").ends(2);
 }
+
+#[test]
+fn an_origin_leads_to_the_line_and_its_commands_work() {
+    let terminal = Terminal::demo();
+    terminal.types("origin / --text Merrowholm").ends(0).is_as_kept("origin");
+    let mut commands: Vec<String> = Vec::new();
+    for text in
+        ["Merrowholm", "Low water at 13:42", "Dogs stay", "Forty redshanks", "Sunday", "3.9 m", "Logbook", "Open"]
+    {
+        let said = terminal.types(&format!("origin / --text '{text}' --format json")).ends(0);
+        let view: serde_json::Value = serde_json::from_str(&said.stdout).unwrap();
+        let chain = view["chain"].as_array().unwrap();
+        assert_eq!(chain.last().unwrap()["name"], "saltmarsh:front.html", "{text}");
+        commands.extend(view["override"].as_array().unwrap().iter().map(|way| way.as_str().unwrap().to_string()));
+    }
+    commands.sort();
+    commands.dedup();
+    assert!(commands.len() > 20, "{commands:?}");
+    for command in commands {
+        let said = terminal.types(&format!("{} --dry-run", command.strip_prefix("truehook ").unwrap()));
+        assert_eq!(said.status, Some(0), "{command}\n{}", said.stderr);
+    }
+}
+
+#[test]
+fn an_origin_can_be_asked_of_an_element_and_says_what_is_not_there() {
+    let terminal = Terminal::demo();
+    terminal
+        .types("origin / --select '.board > img'")
+        .ends(0)
+        .says("component  partial:picture  markup/front.html:5")
+        .says("template   saltmarsh:front.html");
+    terminal.types("origin / --select footer --text Open").ends(0).says("area:footer-notes").never_says("region:aside");
+    terminal.types("origin / --text 'not to be found'").ends(2).says("“not to be found” is not on /");
+    terminal.types("origin / --select 'aside.none'").ends(2).says("no element of / fits `aside.none`");
+    terminal.types("origin / --select 'a:hover'").ends(2).says("is no selector");
+    terminal.types("origin /").ends(2);
+    terminal.types("origin /lgo/ --text a").ends(2).says("did you mean `/log/`?");
+}
+
+#[test]
+fn no_line_of_an_origin_is_wider_than_the_window() {
+    let terminal = Terminal::demo();
+    for width in ["60", "80"] {
+        for text in ["Merrowholm", "Low water at 13:42", "3.9 m", "Logbook", "Forty redshanks"] {
+            let said = terminal
+                .command("saltmarsh", &format!("origin / --text '{text}'"))
+                .env("COLUMNS", width)
+                .output()
+                .unwrap();
+            let out = String::from_utf8(said.stdout).unwrap();
+            let wide: Vec<&str> =
+                out.lines().filter(|line| line.chars().count() > width.parse::<usize>().unwrap()).collect();
+            assert_eq!(wide, [""; 0]);
+        }
+    }
+}

@@ -3,6 +3,7 @@
 use html5gum::emitters::default::DefaultEmitter;
 use html5gum::{Token, Tokenizer};
 
+use super::Selector;
 use crate::html::attribute_ranges;
 use crate::scan::html_alone;
 use crate::source::Span;
@@ -69,24 +70,35 @@ impl Element {
 
 /// All elements of a template, in their order. Nothing where its tags can't be told apart.
 pub(super) fn elements(text: &str) -> Option<Vec<Element>> {
-    let html = html_alone(text)?;
+    Some(elements_of(text, &html_alone(text)?))
+}
+
+/// The elements of a page that a selector finds: the start tag of each, and all of it.
+pub fn find_in_page(html: &str, selector: &Selector) -> Vec<(Span, Span)> {
+    let elements = elements_of(html, html);
+    let whole = |element: &Element| Span { end: element.close.unwrap_or(element.open).end, ..element.open };
+    selector.find(&elements).into_iter().map(|element| (element.open, whole(element))).collect()
+}
+
+/// The elements of a text; `html` is the same without what prints in it.
+fn elements_of(text: &str, html: &str) -> Vec<Element> {
     let mut emitter = DefaultEmitter::<usize>::new_with_span();
     emitter.naively_switch_states(true);
     let mut found: Vec<Element> = Vec::new();
     let mut open: Vec<usize> = Vec::new();
-    for token in Tokenizer::new_with_emitter(html.as_str(), emitter) {
+    for token in Tokenizer::new_with_emitter(html, emitter) {
         let Ok(token) = token;
         match token {
             Token::StartTag(tag) => {
                 let name = String::from_utf8_lossy(&tag.name).into_owned();
                 let is_void = tag.self_closing || VOID.contains(&name.as_str());
-                let written = attribute_ranges(&html, &(tag.span.start..tag.span.end));
+                let written = attribute_ranges(html, &(tag.span.start..tag.span.end));
                 let attributes = tag.attributes.iter().map(|(key, value)| {
                     let key = String::from_utf8_lossy(key).into_owned();
                     let range = written.iter().find(|(known, _)| known.eq_ignore_ascii_case(&key));
                     let range = range.and_then(|(_, range)| range.clone()).unwrap_or(0..0);
                     let decoded = String::from_utf8_lossy(&value.value).into_owned();
-                    let held = held(text, &html, range, decoded);
+                    let held = held(text, html, range, decoded);
                     (key, held)
                 });
                 found.push(Element {
@@ -111,7 +123,7 @@ pub(super) fn elements(text: &str) -> Option<Vec<Element>> {
             _ => {}
         }
     }
-    Some(found)
+    found
 }
 
 /// What an attribute holds: `text` is the template, `html` the same without its expressions.

@@ -33,7 +33,7 @@ impl FileId {
 }
 
 /// A range of bytes in a file's text; the end is exclusive.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize)]
 pub struct Span {
     /// The first byte.
     pub start: u32,

@@ -20,7 +20,7 @@ use crate::points::assets::{self, Elements};
 use crate::points::components::{self as prepared, markup_of};
 use crate::points::turns::{is_on, note_step, run_slot};
 use crate::points::{contents, head, moments};
-use crate::record::holes::Hole;
+use crate::record::holes::{Hole, Pieces};
 use crate::record::trace::{Failure, StepState};
 use crate::record::tree::{Origin, OutletName, Part, SegmentId, Tree};
 use crate::value::Given;
@@ -139,7 +139,7 @@ impl<'s> Filler<'s> {
     fn put(&mut self, segment: SegmentId, markup: String) {
         let first = self.tree.segments[segment.0].parts.len();
         let markup = if self.scene.page.has_room(markup.len()) { markup } else { String::new() };
-        let (parts, lost) = self.scene.page.holes.borrow().split(markup);
+        let Pieces { parts, sources, lost } = self.scene.page.holes.borrow().split(markup);
         if lost {
             let message = "a placement was processed further, and is lost; print it as it is";
             self.fail(match &self.tree.get(segment).origin {
@@ -153,7 +153,12 @@ impl<'s> Filler<'s> {
             _ => None,
         });
         let tasks: Vec<Task> = holes.collect();
-        self.tree.segments[segment.0].parts.extend(parts);
+        let into = &mut self.tree.segments[segment.0];
+        if !sources.is_empty() {
+            into.sources.resize(first, None);
+            into.sources.extend(sources);
+        }
+        into.parts.extend(parts);
         let head = self.scene.page.shared.names.head;
         let holes = self.scene.page.holes.borrow();
         for task in tasks {

@@ -5,7 +5,7 @@ use std::hash::{BuildHasher, RandomState};
 use minijinja::Value;
 use truehook_core::address::Address;
 
-use crate::record::tree::Part;
+use crate::record::tree::{Part, Source};
 use crate::value::Given;
 
 /// A placement that is still to be filled.
@@ -34,30 +34,45 @@ pub struct Frame {
 /// Noncharacters of Unicode: no text may hold them, so no text can be taken for a hole.
 const OPEN: char = '\u{fdd0}';
 const CLOSE: char = '\u{fdd1}';
+/// How the numbers of sources begin.
+const BEGIN: char = '+';
+const END: char = '-';
 
 /// The holes of one page, by number.
 pub struct Holes {
     all: Vec<Hole>,
+    /// What printed the texts that are between a begin and an end.
+    sources: Vec<Source>,
     /// A text that holds the noncharacters all the same can't know this.
     mark: String,
 }
 
 impl Default for Holes {
     fn default() -> Holes {
-        Holes { all: Vec::new(), mark: format!("{:x}", RandomState::new().hash_one(0)) }
+        Holes { all: Vec::new(), sources: Vec::new(), mark: format!("{:x}", RandomState::new().hash_one(0)) }
     }
 }
 
 impl Holes {
     /// Leaves a hole, and returns the text that stands for it.
     pub fn leave(&mut self, hole: Hole) -> String {
-        let number = self.all.len().to_string();
         self.all.push(hole);
+        self.token(&(self.all.len() - 1).to_string())
+    }
+
+    /// The texts that stand for the begin and the end of what something printed.
+    pub fn printed(&mut self, source: Source) -> [String; 2] {
+        self.sources.push(source);
+        let number = self.sources.len() - 1;
+        [self.token(&format!("{BEGIN}{number}")), self.token(&format!("{END}{number}"))]
+    }
+
+    fn token(&self, number: &str) -> String {
         let mut text = String::with_capacity(self.mark.len() + number.len() + 8);
         text.push(OPEN);
         text.push_str(&self.mark);
         text.push(':');
-        text.push_str(&number);
+        text.push_str(number);
         text.push(CLOSE);
         text
     }
@@ -71,31 +86,57 @@ impl Holes {
         text.contains(OPEN) && text.contains(&self.mark)
     }
 
-    /// Splits markup at its holes. What is left of holes whose text was changed on its way is taken away;
-    /// the second answer is true where there was any.
-    pub fn split(&self, markup: String) -> (Vec<Part>, bool) {
+    /// Splits markup at its holes. What is left of holes whose text was changed on its way is taken away.
+    pub fn split(&self, markup: String) -> Pieces {
+        let mut pieces = Pieces::default();
         if !markup.contains(OPEN) {
-            return (if markup.is_empty() { Vec::new() } else { vec![Part::Text(markup)] }, false);
+            pieces.parts.extend((!markup.is_empty()).then_some(Part::Text(markup)));
+            return pieces;
         }
-        let mut parts = Vec::new();
-        let mut lost = false;
+        // What prints here, the innermost last.
+        let mut printing: Vec<Source> = Vec::new();
         let mut rest = markup.as_str();
         while let Some(at) = rest.find(OPEN) {
             let inside = &rest[at + OPEN.len_utf8()..];
             let end = inside.find(CLOSE);
             let own = inside.strip_prefix(self.mark.as_str()).and_then(|own| own.strip_prefix(':'));
-            let number = own.zip(end).and_then(|(own, end)| own[..end - (inside.len() - own.len())].parse().ok());
-            if at > 0 {
-                parts.push(Part::Text(rest[..at].to_string()));
+            let token = own.zip(end).map(|(own, end)| &own[..end - (inside.len() - own.len())]);
+            pieces.text(&rest[..at], &printing);
+            match token.map(|token| (token.strip_prefix(BEGIN), token.strip_prefix(END), token.parse().ok())) {
+                Some((Some(number), _, _)) => {
+                    printing.extend(number.parse().ok().and_then(|at: usize| self.sources.get(at)))
+                }
+                Some((_, Some(_), _)) => drop(printing.pop()),
+                Some((_, _, Some(number))) => pieces.add(Part::Hole(number), printing.last().copied()),
+                _ => pieces.lost = true,
             }
-            parts.extend(number.map(Part::Hole));
-            lost |= number.is_none();
             rest = end.map_or(inside, |end| &inside[end + CLOSE.len_utf8()..]);
         }
-        if !rest.is_empty() {
-            parts.push(Part::Text(rest.to_string()));
+        pieces.text(rest, &printing);
+        pieces
+    }
+}
+
+/// Markup that was split at its holes.
+#[derive(Default)]
+pub struct Pieces {
+    pub parts: Vec<Part>,
+    /// What printed each of them, where that is known of any.
+    pub sources: Vec<Option<Source>>,
+    /// Was there a hole whose text was changed on its way?
+    pub lost: bool,
+}
+
+impl Pieces {
+    fn text(&mut self, text: &str, printing: &[Source]) {
+        if !text.is_empty() {
+            self.add(Part::Text(text.to_string()), printing.last().copied());
         }
-        (parts, lost)
+    }
+
+    fn add(&mut self, part: Part, source: Option<Source>) {
+        self.parts.push(part);
+        self.sources.push(source);
     }
 }
 
@@ -127,7 +168,7 @@ mod tests {
         match how {
             "cut" => hole.chars().filter(|c| *c != CLOSE).collect::<String>() + &CLOSE.to_string(),
             "other" => hole.replacen(OPEN, &format!("{OPEN}x"), 1),
-            "number" => hole.replace(':', ":-"),
+            "number" => hole.replace(':', ":x"),
             _ => hole.replace(':', "&#58;"),
         }
     }
@@ -160,17 +201,17 @@ mod tests {
                     }
                 }
             }
-            let (parts, told) = holes.split(markup);
-            prop_assert_eq!(told, lost);
-            prop_assert_eq!(joined(&parts), joined(&wanted));
+            let pieces = holes.split(markup);
+            prop_assert_eq!(pieces.lost, lost);
+            prop_assert_eq!(joined(&pieces.parts), joined(&wanted));
         }
 
         #[test]
         fn whatever_a_text_holds_it_is_no_hole(text in "(\u{fdd0}|\u{fdd1}|[0-9a-f]{1,16}|:|[a-z ]){0,20}") {
             let mut holes = Holes::default();
             holes.leave(Hole::Sections);
-            let (parts, _) = holes.split(text);
-            let is_hole = parts.iter().any(|part| matches!(part, Part::Hole(_)));
+            let pieces = holes.split(text);
+            let is_hole = pieces.parts.iter().any(|part| matches!(part, Part::Hole(_)));
             prop_assert!(!is_hole);
         }
     }

@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 use truehook_core::address::Address;
+use truehook_core::source::{FileId, Span};
 
 /// One segment of a page, by its position in its [`Tree`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
@@ -49,6 +50,30 @@ pub enum Part {
     Segment(SegmentId),
 }
 
+/// What printed a text.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[non_exhaustive]
+pub enum Printed {
+    /// It stands in a template as it is.
+    AsWritten,
+    /// It is what an expression of a template came to.
+    ByExpression,
+    /// The markup that a declaration puts around something.
+    ByWrap,
+}
+
+/// Where a text was printed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[non_exhaustive]
+pub struct Source {
+    /// What printed it.
+    pub printed: Printed,
+    /// The file.
+    pub file: FileId,
+    /// The bytes of that file: the text itself where it is as it was written, else what printed it.
+    pub span: Span,
+}
+
 /// A part of a page that came from one place.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[non_exhaustive]
@@ -61,6 +86,8 @@ pub struct Segment {
     pub nesting: usize,
     /// What it holds.
     pub parts: Vec<Part>,
+    /// What printed each part, where that was asked for.
+    pub sources: Vec<Option<Source>>,
 }
 
 /// A page as a tree. The first segment is the whole page.
@@ -74,7 +101,7 @@ pub struct Tree {
 impl Tree {
     /// Adds a segment.
     pub fn add(&mut self, origin: Origin, parent: Option<SegmentId>, nesting: usize) -> SegmentId {
-        self.segments.push(Segment { origin, parent, nesting, parts: Vec::new() });
+        self.segments.push(Segment { origin, parent, nesting, parts: Vec::new(), sources: Vec::new() });
         SegmentId(self.segments.len() - 1)
     }
 

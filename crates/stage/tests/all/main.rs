@@ -13,6 +13,7 @@ mod kinds;
 mod links;
 mod mangled;
 mod maps;
+mod origins;
 mod overlays;
 mod passages;
 mod previews;

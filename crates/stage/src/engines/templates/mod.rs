@@ -9,18 +9,19 @@ use std::rc::Rc;
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
 
-use minijinja::{AutoEscape, Environment, Error, ErrorKind, Template, UndefinedBehavior, Value};
+use minijinja::{AutoEscape, Environment, Error, ErrorKind, OutputSpanKind, Template, UndefinedBehavior, Value};
 use truehook_core::address::Address;
 use truehook_core::link::Registry;
 use truehook_core::name::Name;
 use truehook_core::read::FileKind;
 use truehook_core::scan::Prefix;
-use truehook_core::source::{FileId, LineIndex};
+use truehook_core::source::{FileId, LineIndex, Span};
 
 use crate::addresses;
 use crate::host::Scene;
 use crate::record::trace::Failure;
-use crate::rendering::LONGEST;
+use crate::record::tree::{Printed, Source};
+use crate::rendering::{LONGEST, Rendering};
 use crate::value::escaped;
 use crate::watch::Code;
 use conditions::Conditions;
@@ -75,10 +76,43 @@ impl Templates {
         }
         let name = page.shared.names.template(file);
         let root = Root::value(scene, inputs);
-        let render = || self.environment.get_template(&name).and_then(|template| render_within(&template, root));
+        let render = || {
+            let template = self.environment.get_template(&name)?;
+            match page.sourced {
+                true => self.render_sourced(&template, root, page),
+                false => render_within(&template, root),
+            }
+        };
         let limit = Duration::from_millis(self.registry.limits().page_milliseconds);
         let watched = || page.shared.watch.during(code, limit, render);
         page.in_template(file, watched).map_err(|error| self.failure(file, &error))
+    }
+
+    /// As `render_within`, with what printed each text between tokens.
+    fn render_sourced(&self, template: &Template<'_, '_>, root: Value, page: &Rendering) -> Result<String, Error> {
+        let (printed, spans) = template.render_with_spans(root)?;
+        let mut sourced = String::with_capacity(printed.len() * 2);
+        let mut done = 0;
+        for span in &spans {
+            let range = span.output_range();
+            let Some(file) = file_of(&self.registry, span.name()) else { continue };
+            let text = self.registry.project().file(file).text();
+            let [start, end] =
+                [span.source_range().start, span.source_range().end].map(|at| addresses::original(text, at));
+            let kind = match span.kind() {
+                OutputSpanKind::Raw => Printed::AsWritten,
+                _ => Printed::ByExpression,
+            };
+            let source = Source { printed: kind, file, span: Span::new(start, end) };
+            let [begin, close] = page.holes.borrow_mut().printed(source);
+            sourced.push_str(&printed[done..range.start]);
+            sourced.push_str(&begin);
+            sourced.push_str(&printed[range.clone()]);
+            sourced.push_str(&close);
+            done = range.end;
+        }
+        sourced.push_str(&printed[done..]);
+        Ok(sourced)
     }
 
     /// Puts the wrapping markup of a point around something.
@@ -89,7 +123,13 @@ impl Templates {
         let template = self.environment.get_template(&wrap.name(point));
         let inputs = inputs.into_iter().chain([(root::KEY, root::key(scene))]);
         let result = template.and_then(|template| template.render(Value::from_pairs(inputs)));
-        result.map_err(|error| format!("its wrapping markup can't be rendered: {error}"))
+        let markup = result.map_err(|error| format!("its wrapping markup can't be rendered: {error}"))?;
+        let declared = self.registry.point(point).and_then(|point| point.declared.last());
+        let Some(declared) = declared.filter(|_| scene.page.sourced) else { return Ok(markup) };
+        let place = declared.place;
+        let source = Source { printed: Printed::ByWrap, file: place.file, span: self.registry.span(place) };
+        let [begin, close] = scene.page.holes.borrow_mut().printed(source);
+        Ok(format!("{begin}{markup}{close}"))
     }
 
     /// Does a condition hold on this page?

@@ -1,0 +1,224 @@
+//! `origin`: where a piece of a page came from.
+
+use std::io::Write;
+use std::ops::Range;
+use std::sync::Arc;
+
+use anyhow::{Result, bail};
+use camino::Utf8Path;
+use serde::Serialize;
+use truehook_core::edit::{Selector, find_in_page};
+use truehook_core::link::Registry;
+use truehook_core::view::{ExcerptView, PlaceView, VERSION};
+use truehook_stage::origin::{self, Chain, LinkKind, Piece, Traced};
+use truehook_stage::{Manner, Rendered, Stage, map};
+
+use crate::Outcome;
+use crate::args::{Format, OriginArgs};
+use crate::output::{self, count, failures, style, table};
+use crate::workshop;
+
+/// What `origin --format json` prints.
+#[derive(Serialize)]
+struct OriginView {
+    version: u32,
+    page: String,
+    /// How often that is on the page; told of is the first.
+    times: usize,
+    #[serde(flatten)]
+    first: ChainView,
+    /// Where what else belongs to it came from.
+    rest: Vec<ChainView>,
+}
+
+#[derive(Serialize)]
+struct ChainView {
+    text: String,
+    chain: Vec<origin::Link>,
+    #[serde(rename = "override")]
+    ways: Vec<String>,
+}
+
+impl From<Chain> for ChainView {
+    fn from(chain: Chain) -> ChainView {
+        let ways = chain.ways.into_iter().map(|way| way.command).collect();
+        ChainView { text: chain.text, chain: chain.chain, ways }
+    }
+}
+
+pub fn run(theme: Option<&Utf8Path>, args: &OriginArgs) -> Result<Outcome> {
+    let folder = workshop::find_theme(theme)?;
+    let workers = workshop::workers(&folder, None, Some(1))?;
+    let registry = Arc::new(workshop::open(&folder)?);
+    let stage = Stage::new(registry.clone());
+    let path = workshop::page(&stage, &args.page)?;
+    let page = workers.over(registry.clone())?.page(&path, &Manner::sourced())?;
+    let Some(page) = page else { bail!("there is no page {path}") };
+    let root = map::map(&registry, &page);
+    let found = asked(&page, &path, args)?;
+    let traced = Traced { registry: &registry, path: &path, page: &page, root: &root };
+    let chains = chains(traced, &found[0]);
+    let mut out = anstream::stdout().lock();
+    match args.format {
+        Format::Json => {
+            let mut views = chains.into_iter().map(ChainView::from);
+            let Some(first) = views.next() else { bail!("nothing on {path} printed that") };
+            let view =
+                OriginView { version: VERSION, page: path.clone(), times: found.len(), first, rest: views.collect() };
+            output::json(&mut out, &view)?;
+        }
+        Format::Text => {
+            for (at, chain) in chains.iter().enumerate() {
+                if at > 0 {
+                    writeln!(out)?;
+                }
+                write(&mut out, &registry, chain)?;
+            }
+            if found.len() > 1 {
+                let more = match found.len() - 1 {
+                    1 => "once".to_string(),
+                    more => count(more, "time"),
+                };
+                let text = format!(
+                    "It is on {path} {more} more; this is the first. --select names the element that is meant."
+                );
+                writeln!(out, "\n{}", textwrap::fill(&text, usize::from(table::width()).max(24)))?;
+            }
+        }
+    }
+    out.flush()?;
+    failures::write(&path, &page.failures)?;
+    Ok(workshop::outcome(&registry, true))
+}
+
+/// The bytes of the page that were asked for: each time that they are there.
+fn asked(page: &Rendered, path: &str, args: &OriginArgs) -> Result<Vec<Range<usize>>> {
+    let elements = match &args.select {
+        None => None,
+        Some(selector) => {
+            let parsed: Selector = selector.parse()?;
+            let found = find_in_page(&page.html, &parsed);
+            if found.is_empty() {
+                bail!("no element of {path} fits `{selector}`; truehook render {path} shows the page");
+            }
+            Some(found)
+        }
+    };
+    let Some(text) = &args.text else {
+        return Ok(elements.unwrap_or_default().into_iter().map(|(open, _)| open.range()).collect());
+    };
+    let mut found = origin::search(&page.html, text);
+    if let Some(elements) = &elements {
+        found.retain(|range| {
+            elements.iter().any(|(_, whole)| whole.range().start <= range.start && range.end <= whole.range().end)
+        });
+    }
+    if found.is_empty() {
+        let inside = args.select.as_ref().map(|selector| format!(" in `{selector}`")).unwrap_or_default();
+        bail!("“{text}” is not on {path}{inside}; truehook render {path} shows the page");
+    }
+    Ok(found)
+}
+
+/// The chains of all that printed some bytes, each once; of tags between words nobody asked.
+fn chains(traced: Traced<'_>, range: &Range<usize>) -> Vec<Chain> {
+    let texts = origin::texts(&traced.page.html);
+    let mut found: Vec<Chain> = Vec::new();
+    let mut add = |piece: &Piece, part: &Range<usize>| {
+        let chain = origin::origin(traced, piece, part);
+        match found.iter_mut().find(|known| known.chain == chain.chain) {
+            Some(known) => known.text = format!("{} {}", known.text, chain.text),
+            None => found.push(chain),
+        }
+    };
+    for piece in origin::pieces_in(traced.page, range) {
+        let within = piece.range.start.max(range.start)..piece.range.end.min(range.end);
+        let words: Vec<Range<usize>> = texts
+            .iter()
+            .map(|text| text.start.max(within.start)..text.end.min(within.end))
+            .filter(|part| part.start < part.end && !traced.page.html[part.clone()].trim().is_empty())
+            .collect();
+        words.iter().for_each(|part| add(&piece, part));
+        // An element is told of by its tag.
+        if words.is_empty() && traced.page.html[range.clone()].starts_with('<') {
+            add(&piece, &within);
+            break;
+        }
+    }
+    found
+}
+
+fn write(out: &mut impl Write, registry: &Registry, chain: &Chain) -> Result<()> {
+    let width = usize::from(table::width()).max(24);
+    let (on, off) = (style::POINT.render(), style::POINT.render_reset());
+    let (quiet, plain) = (style::QUIET.render(), style::QUIET.render_reset());
+    writeln!(out, "{on}{}{off}", cut(&chain.text, width))?;
+    for (at, link) in chain.chain.iter().enumerate() {
+        let place = link.place.as_ref().map(|place| shown(registry, place)).unwrap_or_default();
+        let name = match link.what {
+            LinkKind::Expression => format!("{{{{ {} }}}}", link.name.trim()),
+            LinkKind::Text | LinkKind::Value => String::new(),
+            _ => link.name.clone(),
+        };
+        let head = format!("  {:<11}", link.what.word());
+        let rest = [name, place].into_iter().filter(|text| !text.is_empty()).collect::<Vec<_>>().join("  ");
+        let indent = " ".repeat(13);
+        let folded =
+            textwrap::fill(&rest, textwrap::Options::new(width).initial_indent(&indent).subsequent_indent(&indent));
+        writeln!(out, "{quiet}{head}{plain}{}", folded.trim_start())?;
+        for (word, value) in [("before", &link.before), ("after", &link.after)] {
+            if let Some(value) = value {
+                writeln!(out, "{indent}{quiet}{word:<7}{plain}{}", cut(value, width.saturating_sub(20)))?;
+            }
+        }
+        if let (0, Some(place)) = (at, &link.place) {
+            excerpt(out, registry, place, width)?;
+        }
+    }
+    if !chain.ways.is_empty() {
+        writeln!(out, "{quiet}  to change it{plain}")?;
+    }
+    for way in &chain.ways {
+        writeln!(out, "    {quiet}# {}{plain}", cut(&way.what, width.saturating_sub(6)))?;
+        writeln!(out, "{}", output::command(&way.command, 4, width))?;
+    }
+    Ok(())
+}
+
+/// The line of a place, cut around what is meant where it is too long.
+fn excerpt(out: &mut impl Write, registry: &Registry, place: &PlaceView, width: usize) -> Result<()> {
+    let Some(found) = ExcerptView::around(registry, place, 0) else { return Ok(()) };
+    let Some(line) = found.lines.first() else { return Ok(()) };
+    let number = place.line.to_string();
+    let room = width.saturating_sub(18 + number.len()).max(16);
+    let letters: Vec<char> = line.chars().map(|c| if c == '\t' { ' ' } else { c }).collect();
+    let begin = place.column - 1;
+    let end = if place.end_line == place.line { place.end_column - 1 } else { letters.len() };
+    let lead = letters.iter().take_while(|c| c.is_whitespace()).count().min(begin);
+    let start = if end - lead <= room { lead } else { begin.saturating_sub(8).max(lead) };
+    let stop = letters.len().min(start + room);
+    let dots = |is: bool| if is { "…" } else { "" };
+    let text: String = letters[start..stop].iter().collect();
+    let (quiet, plain) = (style::QUIET.render(), style::QUIET.render_reset());
+    let lines = format!("{}{text}{}", dots(start > lead), dots(stop < letters.len()));
+    writeln!(out, "{}{quiet}{number} │{plain} {lines}", " ".repeat(13))?;
+    let marks = "^".repeat(end.min(stop).saturating_sub(begin).max(1));
+    let before = " ".repeat(13 + number.len() + 3 + begin - start + usize::from(start > lead));
+    writeln!(out, "{before}{}{marks}{}", style::POINT.render(), style::POINT.render_reset())?;
+    Ok(())
+}
+
+fn shown(registry: &Registry, place: &PlaceView) -> String {
+    let own = registry.project().layer(registry.project().top()).name;
+    let layer = if place.layer == own.as_str() { String::new() } else { format!("{}:", place.layer) };
+    format!("{layer}{}:{}:{}", place.file, place.line, place.column)
+}
+
+/// A text in one line, cut where it is too long, and so said by dots.
+fn cut(text: &str, width: usize) -> String {
+    let text = text.split_whitespace().collect::<Vec<_>>().join(" ");
+    match text.chars().count() <= width {
+        true => text,
+        false => text.chars().take(width.saturating_sub(1)).chain(['…']).collect(),
+    }
+}
