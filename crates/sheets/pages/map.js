@@ -14,40 +14,6 @@ nodes.forEach((node) => { node.parent = known.get(node.item.parentElement.closes
 const points = nodes.filter((node) => node.kind);
 let chosen = null, hot = null, asked = 0, drawing = 0;
 
-// Where the parts of the page begin and end.
-function ranges(page) {
-  const walker = page.createTreeWalker(page, NodeFilter.SHOW_COMMENT), begun = new Map(), found = new Map();
-  for (let comment; (comment = walker.nextNode());) {
-    const [, ends, number] = /^(\/?)truehook (\d+)$/.exec(comment.data) ?? [];
-    if (!number) continue;
-    if (ends) {
-      if (begun.has(number)) found.set(number, [begun.get(number), comment]);
-    } else begun.set(number, comment);
-  }
-  return found;
-}
-
-const seen = (rect) => rect.width > 0 || rect.height > 0;
-const around = (rects) => {
-  const left = Math.min(...rects.map((r) => r.left)), top = Math.min(...rects.map((r) => r.top));
-  return { left, top, width: Math.max(...rects.map((r) => r.right)) - left, height: Math.max(...rects.map((r) => r.bottom)) - top };
-};
-
-// The boxes of all between two nodes.
-function rectsBetween(page, from, to) {
-  const range = page.createRange();
-  range.setStartAfter(from);
-  range.setEndBefore(to);
-  const rects = [...range.getClientRects()].filter(seen);
-  if (rects.length || range.collapsed) return rects;
-  // Elements without a box of their own may hold some.
-  const walker = page.createTreeWalker(range.commonAncestorContainer, NodeFilter.SHOW_ELEMENT);
-  for (let element; (element = walker.nextNode());) {
-    if (range.intersectsNode(element)) rects.push(...[...element.getClientRects()].filter(seen));
-  }
-  return rects;
-}
-
 // The nearest box before or behind a node, among what is in the same element.
 function beside(page, node, way) {
   for (let next = node[way]; next; next = next[way]) {

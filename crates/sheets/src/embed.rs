@@ -17,6 +17,8 @@ pub struct Embedding<'p> {
     project: &'p Project,
     files: HashMap<&'p str, &'p MediaFile>,
     known: HashMap<String, String>,
+    /// Each file once, where pages share them.
+    shared: Option<Vec<String>>,
 }
 
 impl<'p> Embedding<'p> {
@@ -24,7 +26,22 @@ impl<'p> Embedding<'p> {
     pub fn new(project: &'p Project, pages: impl IntoIterator<Item = &'p Rendered>) -> Embedding<'p> {
         let files =
             pages.into_iter().flat_map(|page| &page.media).map(|(target, file)| (target.as_str(), file)).collect();
-        Embedding { project, files, known: HashMap::new() }
+        Embedding { project, files, known: HashMap::new(), shared: None }
+    }
+
+    /// Pages get numbers in the place of files: `truehook-asset-3-`. Each file is held once.
+    pub fn shared(self) -> Embedding<'p> {
+        Embedding { shared: Some(Vec::new()), ..self }
+    }
+
+    /// The files that pages have numbers for, by those.
+    pub fn assets(self) -> Vec<String> {
+        self.shared.unwrap_or_default()
+    }
+
+    /// A style sheet of that folder, with what it refers to in it.
+    pub fn style(&mut self, text: &str, folder: &str) -> String {
+        self.replaced(text, "", folder, 1)
     }
 
     /// A page of that path with its files in it.
@@ -98,7 +115,9 @@ impl<'p> Embedding<'p> {
         };
         let plain = percent_encoding::percent_decode_str(&target).decode_utf8().ok()?.into_owned();
         let file = *self.files.get(target.as_str()).or_else(|| self.files.get(plain.as_str()))?;
-        if let Some(known) = self.known.get(&target) {
+        // In a style a file is held as it is.
+        let key = format!("{}{target}", if depth > 0 && self.shared.is_some() { "in a style: " } else { "" });
+        if let Some(known) = self.known.get(&key) {
             return Some(format!("{known}{fragment}"));
         }
         let kind = kind(&target)?;
@@ -114,7 +133,15 @@ impl<'p> Embedding<'p> {
             _ => bytes,
         };
         let address = format!("data:{kind};base64,{}", STANDARD.encode(bytes));
-        self.known.insert(target, address.clone());
+        let address = match &mut self.shared {
+            // Styles hold what they refer to.
+            Some(shared) if depth == 0 => {
+                shared.push(address);
+                format!("truehook-asset-{}-", shared.len() - 1)
+            }
+            _ => address,
+        };
+        self.known.insert(key, address.clone());
         Some(format!("{address}{fragment}"))
     }
 }

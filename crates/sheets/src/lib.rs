@@ -1,12 +1,14 @@
 //! The sheets of True Hook: what it shows as pages of HTML. Each is one file, with its styles and scripts in it,
 //! that needs no network; each shows the same data as the terminal and JSON.
 
+mod desk;
 mod embed;
 mod map;
 mod marks;
 mod pages;
 mod signs;
 
+pub use desk::{DeskSheet, Shown, markup};
 pub use map::{MapSheet, Samples};
 
 /// Why a sheet can't be made.

@@ -18,6 +18,16 @@ pub struct Marked {
     pub marked: HashSet<usize>,
 }
 
+/// The mark before a part of a page, by its number.
+pub fn begin(number: usize) -> String {
+    format!("<!--truehook {number}-->")
+}
+
+/// The mark behind it.
+pub fn end(number: usize) -> String {
+    format!("<!--/truehook {number}-->")
+}
+
 /// Puts a comment before and behind each of some segments, with the number that each is given: `<!--truehook 7-->` and
 /// `<!--/truehook 7-->`.
 pub fn marked(page: &Rendered, numbers: &HashMap<SegmentId, usize>) -> Marked {
@@ -33,8 +43,10 @@ pub fn marked(page: &Rendered, numbers: &HashMap<SegmentId, usize>) -> Marked {
     walk(page, &mut |id, begins| {
         let (Some(number), Some(range)) = (numbers.get(&id), takes(id)) else { return };
         marked.insert(*number);
-        let (at, sign) = if begins { (spots.moved(range.start), "") } else { (spots.moved(range.end), "/") };
-        marks.push((at, format!("<!--{sign}truehook {number}-->")));
+        marks.push(match begins {
+            true => (spots.moved(range.start), begin(*number)),
+            false => (spots.moved(range.end), end(*number)),
+        });
     });
     marks.sort_by_key(|(at, _)| *at);
     let mut html = String::with_capacity(page.html.len() + marks.len() * 24);

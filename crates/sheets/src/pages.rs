@@ -7,21 +7,37 @@ use serde::Serialize;
 use crate::SheetError;
 use crate::signs;
 
-const TEMPLATES: [(&str, &str); 3] = [
-    ("sheet.html", include_str!("../pages/sheet.html")),
-    ("parts.html", include_str!("../pages/parts.html")),
-    ("map.html", include_str!("../pages/map.html")),
+macro_rules! page {
+    ($file:literal) => {
+        include_str!(concat!("../pages/", $file))
+    };
+}
+
+const TEMPLATES: [(&str, &str); 5] = [
+    ("sheet.html", page!("sheet.html")),
+    ("parts.html", page!("parts.html")),
+    ("map.html", page!("map.html")),
+    ("desk.html", page!("desk.html")),
+    ("writing.html", page!("writing.html")),
 ];
 
-const TEXTS: [(&str, &str); 4] = [
-    ("sheet_style", include_str!("../pages/sheet.css")),
-    ("sheet_script", include_str!("../pages/sheet.js")),
-    ("map_style", include_str!("../pages/map.css")),
-    ("map_script", include_str!("../pages/map.js")),
+const TEXTS: [(&str, &str); 7] = [
+    ("sheet_style", page!("sheet.css")),
+    ("sheet_script", page!("sheet.js")),
+    ("frames_script", page!("frames.js")),
+    ("map_style", page!("map.css")),
+    ("map_script", page!("map.js")),
+    ("desk_style", page!("desk.css")),
+    ("desk_script", page!("desk.js")),
 ];
 
 /// Fills a template of ours.
 pub fn fill(template: &str, data: &impl Serialize) -> Result<String, SheetError> {
+    fill_with(template, Value::from(Serde(data)))
+}
+
+/// Fills a template of ours with values of the engine's own.
+pub fn fill_with(template: &str, data: Value) -> Result<String, SheetError> {
     let mut environment = Environment::new();
     environment.add_filter("json", |value: Value| serde_json::to_string(&value).unwrap_or_default());
     for (name, text) in TEMPLATES {
@@ -33,5 +49,5 @@ pub fn fill(template: &str, data: &impl Serialize) -> Result<String, SheetError>
     environment.add_global("signs", Value::from(Serde(signs::SIGNS)));
     environment.add_global("paths", Value::from_pairs(signs::SIGNS.map(|sign| (sign.kind, Value::from(sign.path)))));
     environment.add_global("states", Value::from(Serde(signs::STATES)));
-    Ok(environment.get_template(template)?.render(Serde(data))?)
+    Ok(environment.get_template(template)?.render(data)?)
 }

@@ -117,6 +117,8 @@ pub struct Rendering {
     pub silent: Vec<Address>,
     /// Items that fill regions and areas which nothing else fills.
     pub samples: Vec<(Address, serde_json::Value)>,
+    /// An item that is the only one in a region or area.
+    pub only: Option<(Address, serde_json::Value)>,
     /// Code that is not run, and what is said of it.
     pub barred: Vec<(Code, String)>,
     /// How many bytes the page has so far.
@@ -163,6 +165,7 @@ impl Rendering {
             left_out: Vec::new(),
             silent: Vec::new(),
             samples: Vec::new(),
+            only: None,
             barred: Vec::new(),
             written: Cell::new(0),
             globals: RefCell::new(Arc::new(globals)),

@@ -148,6 +148,8 @@ pub struct Manner {
     pub silent: Vec<Address>,
     /// Items that fill regions and areas which nothing else fills.
     pub samples: Vec<(Address, serde_json::Value)>,
+    /// An item that is the only one in a region or area, whatever else would be there.
+    pub only: Option<(Address, serde_json::Value)>,
     /// Code that is not run, and what is said of it: it has ended the process that ran it.
     pub barred: Vec<(Code, String)>,
 }
@@ -171,6 +173,11 @@ impl Manner {
     /// Watched, and with items in regions and areas which nothing else fills.
     pub fn with_samples(samples: Vec<(Address, serde_json::Value)>) -> Manner {
         Manner { samples, ..Manner::watched() }
+    }
+
+    /// Watched, and with one item as the only one in a region or area.
+    pub fn with_only(holder: Address, item: serde_json::Value) -> Manner {
+        Manner { only: Some((holder, item)), ..Manner::watched() }
     }
 
     /// As if these attachments were not there.
@@ -253,6 +260,7 @@ impl Stage {
         page.left_out = manner.left_out;
         page.silent = manner.silent;
         page.samples = manner.samples;
+        page.only = manner.only;
         page.barred = manner.barred;
         Rc::new_cyclic(|scene: &Weak<Scene>| Scene {
             page,

@@ -51,6 +51,7 @@ look
   list      Points in a table, or callbacks by role
   show      One point: declared, placed, filled, and what runs there in which order
   map       A page with every point at its place, in document order, and what runs there
+  desk      What site editors get: spots, offers, options, colours, and what they don't
   origin    Where a piece of a page came from: from the file that printed it out to the page
 
 run
@@ -104,6 +105,8 @@ pub enum Command {
     Show(ShowArgs),
     /// A page with every point at its place, in document order, and what runs there
     Map(MapArgs),
+    /// What site editors get: spots, offers with their forms, options, colours, sizes, and what is not offered
+    Desk(DeskArgs),
     /// Where a piece of a page came from: from the file that printed it out to the page
     Origin(OriginArgs),
     /// Pages as HTML, one to standard output or all into a folder
@@ -254,6 +257,16 @@ pub struct MapArgs {
     /// Only what this layer places or attaches, and what that is in
     #[arg(long, value_name = "L")]
     pub layer: Option<String>,
+    /// How to print
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
+}
+
+#[derive(Debug, Args)]
+pub struct DeskArgs {
+    /// Write it as one page of HTML, with each offer as it looks in the theme
+    #[arg(long, value_name = "FILE", conflicts_with = "format")]
+    pub html: Option<Utf8PathBuf>,
     /// How to print
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,

@@ -5,6 +5,7 @@ mod attach;
 pub mod check;
 mod declare;
 mod demo;
+mod desk;
 mod detach;
 mod emit;
 mod explain;
@@ -50,6 +51,7 @@ pub fn run(arguments: Arguments) -> Result<Outcome> {
         Command::List(args) => list::run(theme, &args),
         Command::Show(args) => show::run(theme, &args),
         Command::Map(args) => map::run(theme, &args),
+        Command::Desk(args) => desk::run(theme, &args),
         Command::Origin(args) => origin::run(theme, &args),
         Command::Render(args) => render::run(theme, &args),
         Command::Fire(args) => fire::run(theme, &args),

@@ -118,3 +118,40 @@ fn no_line_of_an_origin_is_wider_than_the_window() {
         }
     }
 }
+
+#[test]
+fn a_desk_tells_what_site_editors_get_and_what_not() {
+    let terminal = Terminal::demo();
+    terminal.types("desk").ends(0).is_as_kept("desk");
+    let json = terminal.types("desk --format json").ends(0);
+    let view: serde_json::Value = serde_json::from_str(&json.stdout).unwrap();
+    let components = view["components"].as_array().unwrap();
+    let note = components.iter().find(|one| one["address"] == "piece:note").unwrap();
+    assert_eq!(note["offers"][0]["label"], "A note");
+    assert!(note["offers"][0]["html"].as_str().unwrap().contains("class=\"note\""), "{note}");
+    assert_eq!(view["palette"][0]["value"], "#463a30");
+    let hidden = view["hidden"].as_array().unwrap();
+    let board = hidden.iter().find(|one| one["address"] == "region:tide-board").unwrap();
+    assert_eq!(board["reason"], "reserved by the theme");
+    assert!(view["spots"].as_array().unwrap().iter().all(|spot| spot["address"] != "region:tide-board"));
+    terminal.types("desk --html ../desk.html").ends(0).says("../desk.html");
+    let page = terminal.read("desk.html");
+    let ours = page.split("id=\"frames\"").next().unwrap();
+    for said in ["The desk of", "Spotlight with a note", "reserved by the theme", "Beside the text"] {
+        assert!(ours.contains(said), "{said}");
+    }
+    // Each file is held once, however many offers show it.
+    let picture = terminal.bytes("saltmarsh/media/emblem.svg");
+    let encoded = base64(&picture[..30]);
+    assert_eq!(page.matches(&encoded).count(), 1);
+}
+
+/// The first whole groups of base64 (RFC 4648).
+fn base64(bytes: &[u8]) -> String {
+    let letters: Vec<char> = ('A'..='Z').chain('a'..='z').chain('0'..='9').chain(['+', '/']).collect();
+    let group = |bytes: &[u8]| {
+        let number = bytes.iter().fold(0usize, |number, byte| number << 8 | usize::from(*byte));
+        [18, 12, 6, 0].map(|shift| letters[number >> shift & 63])
+    };
+    bytes.chunks_exact(3).flat_map(group).collect()
+}

@@ -1,5 +1,6 @@
 //! The sheets, in a browser.
 
 mod browser;
+mod desks;
 mod maps;
 mod themes;

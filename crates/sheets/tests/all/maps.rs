@@ -5,7 +5,7 @@ use truehook_core::link::{Registry, Renderer};
 use truehook_stage::Origin;
 
 use crate::browser::{Window, checker};
-use crate::themes::Themes;
+use crate::themes::{Themes, many};
 
 const READY: &str = "!!document.querySelector('#layer')?.dataset.drawn";
 
@@ -188,31 +188,6 @@ fn each_point_is_on_the_page_or_in_the_strip_and_tags_lie_on_no_other() {
             assert!(!wide, "{} is wider than {width}", page.path);
         }
     }
-}
-
-/// A theme whose page has five hundred points: in a table, between words, nested, empty and full, with long labels.
-fn many() -> Themes {
-    let themes = Themes::none();
-    let mut manifest = String::from(
-        "[theme]\nname = \"quay\"\nlabel = \"Quay\"\nversion = \"1.0.0\"\n\n[partial.berth]\nlabel = \"A berth with its number, the length of what may lie there, and whose it is this year\"\ninputs = { number = { type = \"integer\" } }\n",
-    );
-    let mut body = String::new();
-    for number in 0..125 {
-        manifest.push_str(&format!(
-            "\n[hook.between-the-berths-{number}]\nabout = \"Between two berths\"\n\n[hook.in-words-{number}]\nabout = \"In the words\"\n\n[region.board-{number}]\nlabel = \"Board {number}\"\n"
-        ));
-        body.push_str(&format!(
-            "<section>{{{{ place('hook:between-the-berths-{number}') }}}}<p>Berth {{{{ place('hook:in-words-{number}') }}}} is free</p>\
-             <table><tr><td>{{{{ place('partial:berth', number={number}) }}}}</td><td>{{{{ place('region:board-{number}') }}}}</td></tr></table></section>\n"
-        ));
-    }
-    themes.write("quay/truehook.toml", manifest);
-    themes.write("quay/markup/partials/berth.html", "<b>Berth {{ number }}</b>");
-    let page = format!(
-        "<!doctype html><html lang=en><head><title>Quay</title>{{{{ place('hook:document-head') }}}}</head><body>{{{{ place('region:main') }}}}{body}{{{{ place('hook:document-end') }}}}</body></html>"
-    );
-    themes.write("quay/markup/page.html", page);
-    themes
 }
 
 #[test]

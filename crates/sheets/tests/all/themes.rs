@@ -5,9 +5,11 @@ use std::sync::Arc;
 
 use camino::Utf8PathBuf;
 use tempfile::TempDir;
+use truehook_core::address::Address;
 use truehook_core::link::Registry;
 use truehook_core::read::{DiskFiles, Project};
-use truehook_sheets::{MapSheet, Samples};
+use truehook_core::view::{DeskView, holder_for};
+use truehook_sheets::{DeskSheet, MapSheet, Samples, Shown};
 use truehook_stage::map::{self, Node};
 use truehook_stage::{Manner, Rendered, Stage, page_file};
 
@@ -80,9 +82,45 @@ impl Staged {
         file
     }
 
+    /// Writes the desk, and answers its file, and a page for each offer.
+    pub fn desk(&self) -> (PathBuf, Vec<(String, Rendered)>) {
+        let view = DeskView::new(&self.registry);
+        let mut pages = Vec::new();
+        for (at, component) in view.components.iter().enumerate() {
+            let address: Address = component.address.parse().unwrap();
+            let Some((holder, types)) = holder_for(&self.registry, address) else { continue };
+            let pages_of = self.stage.pages();
+            let page = pages_of.iter().find(|page| types.contains(&page.page_type.as_str())).unwrap();
+            for (nth, offer) in component.offers.iter().enumerate() {
+                let rendered = self.stage.rendered(&page.path, Manner::with_only(holder, offer.item.clone())).unwrap();
+                pages.push(((at, nth), address, holder, page.path.clone(), rendered));
+            }
+        }
+        let shown: Vec<Shown<'_>> = pages
+            .iter()
+            .map(|(offer, component, holder, path, page)| Shown {
+                offer: *offer,
+                component: *component,
+                holder: *holder,
+                path,
+                page,
+            })
+            .collect();
+        let path = self.stage.pages().into_iter().find(|page| !page.sample).map_or("/".to_string(), |page| page.path);
+        let (page, root) = self.page(&path);
+        let file = self.out.path().join("desk.html");
+        std::fs::write(&file, DeskSheet::new(&self.registry, &view, (&path, &page, &root), &shown).html().unwrap())
+            .unwrap();
+        (file, pages.into_iter().map(|(_, _, _, path, page)| (path, page)).collect())
+    }
+
     /// Writes a page as it is, with its files beside it, and answers its file.
     pub fn plain(&self, path: &str) -> PathBuf {
-        let (page, _) = self.page(path);
+        self.written(path, &self.page(path).0)
+    }
+
+    /// The same for a page that was rendered before.
+    pub fn written(&self, path: &str, page: &Rendered) -> PathBuf {
         let write = |name: &str, bytes: &[u8]| {
             let file = self.out.path().join("site").join(name);
             std::fs::create_dir_all(file.parent().unwrap()).unwrap();
@@ -98,4 +136,29 @@ impl Staged {
         }
         write(&page_file(path), page.html.as_bytes())
     }
+}
+
+/// A theme whose page has five hundred points: in a table, between words, nested, empty and full, with long labels.
+pub fn many() -> Themes {
+    let themes = Themes::none();
+    let mut manifest = String::from(
+        "[theme]\nname = \"quay\"\nlabel = \"Quay\"\nversion = \"1.0.0\"\n\n[partial.berth]\nlabel = \"A berth with its number, the length of what may lie there, and whose it is this year\"\ninputs = { number = { type = \"integer\" } }\n",
+    );
+    let mut body = String::new();
+    for number in 0..125 {
+        manifest.push_str(&format!(
+            "\n[hook.between-the-berths-{number}]\nabout = \"Between two berths\"\n\n[hook.in-words-{number}]\nabout = \"In the words\"\n\n[region.board-{number}]\nlabel = \"Board {number}\"\n"
+        ));
+        body.push_str(&format!(
+            "<section>{{{{ place('hook:between-the-berths-{number}') }}}}<p>Berth {{{{ place('hook:in-words-{number}') }}}} is free</p>\
+             <table><tr><td>{{{{ place('partial:berth', number={number}) }}}}</td><td>{{{{ place('region:board-{number}') }}}}</td></tr></table></section>\n"
+        ));
+    }
+    themes.write("quay/truehook.toml", manifest);
+    themes.write("quay/markup/partials/berth.html", "<b>Berth {{ number }}</b>");
+    let page = format!(
+        "<!doctype html><html lang=en><head><title>Quay</title>{{{{ place('hook:document-head') }}}}</head><body>{{{{ place('region:main') }}}}{body}{{{{ place('hook:document-end') }}}}</body></html>"
+    );
+    themes.write("quay/markup/page.html", page);
+    themes
 }

@@ -142,7 +142,7 @@ impl<'t> Tracing<'t> {
             let changed = self.steps(component).filter_map(|step| {
                 let values = step.values.as_ref()?;
                 let [before, after] = [&values.before, &values.after].map(|text| part(text, input));
-                (before != after).then(|| (step, before, after))
+                (before != after).then_some((step, before, after))
             });
             let changed: Vec<_> = changed.collect();
             let alone = changed.len() == 1;

@@ -84,6 +84,9 @@ fn entries(here: &Here<'_>, point: &Point) -> Vec<Value> {
 /// The items of a region or area: the page's body, and what the site put there.
 fn items(here: &Here<'_>, point: &Point) -> Vec<Value> {
     let mut found: Vec<Value> = Vec::new();
+    if let Some((_, item)) = here.page.only.as_ref().filter(|(holder, _)| *holder == point.address) {
+        return as_value(here, item, Some(point.address)).into_iter().collect();
+    }
     if point.address == body_region() && here.page.content.body.is_some() {
         found.push(Value::from_pairs([("use", Value::from(body_partial().to_string()))]));
     }

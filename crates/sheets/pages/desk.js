@@ -1,0 +1,131 @@
+// The pages behind the pictures: each file is held once, and put into the pages that show it.
+const frames = JSON.parse(document.getElementById("frames").textContent);
+const whole = (html) => html.replace(/truehook-asset-(\d+)-/g, (_, number) => frames.assets[number]);
+
+// Shows a page in a frame of that size, and does something once it is there.
+function show(where, html, width, height, then) {
+  const frame = document.createElement("iframe");
+  frame.title = "A picture of the page";
+  frame.tabIndex = -1;
+  frame.sandbox = "allow-scripts allow-same-origin";
+  frame.style.width = `${width}px`;
+  frame.style.height = `${height}px`;
+  frame.addEventListener("load", () => then?.(frame, frame.contentDocument));
+  frame.srcdoc = whole(html);
+  where.append(frame);
+  return frame;
+}
+
+function boxOf(page, ends) {
+  const rects = rectsBetween(page, ...ends);
+  if (rects.length) return around(rects);
+  const range = page.createRange();
+  range.setStartBefore(ends[0]);
+  for (let near = ends[0].previousSibling ?? ends[0].parentNode; near; near = near.previousSibling ?? near.parentNode) {
+    range.selectNode(near);
+    const { left, bottom, width } = range.getBoundingClientRect();
+    if (width) return { left, top: bottom, width, height: 0 };
+  }
+  return null;
+}
+
+// The plan: the page, small, with its spots.
+const plan = document.getElementById("plan");
+show(plan, frames.plan, 1280, 800, (frame, page) => {
+  const scale = plan.clientWidth / 1280, height = page.documentElement.scrollHeight;
+  frame.style.height = `${height}px`;
+  frame.style.transform = `scale(${scale})`;
+  plan.style.height = `${Math.min(height * scale, 736)}px`;
+  plan.inert = true;
+  for (const [number, ends] of ranges(page)) {
+    const box = boxOf(page, ends);
+    const item = document.querySelector(`[data-spot="${number}"]`);
+    if (!box || !item) continue;
+    const spot = document.createElement("div");
+    spot.className = `spot g-content${box.height ? "" : " is-line"}`;
+    spot.style.cssText = `left:${box.left * scale}px;top:${box.top * scale}px;width:${box.width * scale}px;height:${box.height * scale}px`;
+    spot.append(Object.assign(document.createElement("span"), { className: "number", textContent: Number(number) + 1 }));
+    plan.append(spot);
+    item.addEventListener("mouseenter", () => { spot.style.background = "color-mix(in srgb, var(--tone) 35%, transparent)"; });
+    item.addEventListener("mouseleave", () => { spot.style.background = ""; });
+  }
+  plan.dataset.ready = "yes";
+  judge(page);
+});
+
+// Each offer, cut to its box.
+const watcher = new IntersectionObserver((entries) => {
+  for (const { target, isIntersecting } of entries) {
+    if (!isIntersecting) continue;
+    watcher.unobserve(target);
+    const [at, html] = frames.offers[target.dataset.offer];
+    if (!frames.pages[at]) continue;
+    const text = frames.pages[at].replace("<!--truehook gap-->", () => html);
+    show(target, text, Math.max(target.clientWidth, 320), 900, (frame, page) => {
+      const cut = () => {
+        const ends = ranges(page).get("0"), box = ends && boxOf(page, ends);
+        if (!box?.height) return;
+        const view = frame.contentWindow, edge = 10;
+        frame.style.height = `${Math.max(900, page.documentElement.scrollHeight)}px`;
+        frame.style.left = `${Math.min(edge - box.left - view.scrollX, 0)}px`;
+        frame.style.top = `${edge - box.top - view.scrollY}px`;
+        target.style.height = `${box.height + 2 * edge}px`;
+        target.style.width = `${box.width + 2 * edge + 2}px`;
+        target.dataset.ready = "yes";
+      };
+      cut();
+      page.fonts.ready.then(cut);
+      new ResizeObserver(cut).observe(page.body);
+    });
+  }
+}, { rootMargin: "600px" });
+document.querySelectorAll("[data-offer]").forEach((where) => watcher.observe(where));
+
+const writing = document.getElementById("writing-frame");
+if (writing && frames.writing) show(writing, frames.writing, writing.clientWidth, 380);
+
+// How well a text can be read (WCAG 2.2, 1.4.3): colours on the grounds that the page has.
+const pen = document.createElement("canvas").getContext("2d", { willReadFrequently: true });
+function rgba(colour) {
+  pen.clearRect(0, 0, 1, 1);
+  pen.fillStyle = colour;
+  pen.fillRect(0, 0, 1, 1);
+  return [...pen.getImageData(0, 0, 1, 1).data];
+}
+const light = (colour) => {
+  const [r, g, b] = rgba(colour).map((part) => part / 255).map((part) => (part <= 0.04045 ? part / 12.92 : ((part + 0.055) / 1.055) ** 2.4));
+  return 0.2126 * r + 0.7152 * g + 0.0722 * b;
+};
+const contrast = (a, b) => {
+  const [low, high] = [light(a), light(b)].sort((x, y) => x - y);
+  return (high + 0.05) / (low + 0.05);
+};
+
+function judge(page) {
+  const table = document.querySelector(".palette");
+  if (!table) return;
+  const found = new Map();
+  for (const element of page.querySelectorAll("html, body, body *")) {
+    const colour = page.defaultView.getComputedStyle(element).backgroundColor, box = element.getBoundingClientRect();
+    if (rgba(colour)[3] === 255 && box.width * box.height > 20000) found.set(rgba(colour).join(), colour);
+  }
+  if (!found.size) found.set("ground", "Canvas");
+  const head = table.tHead.rows[0];
+  for (const ground of [...found.values()].slice(0, 8)) {
+    const cell = document.createElement("th");
+    cell.scope = "col";
+    const swatch = Object.assign(document.createElement("span"), { className: "swatch is-small" });
+    swatch.style.background = ground;
+    cell.append(swatch, "on ", `#${rgba(ground).slice(0, 3).map((part) => part.toString(16).padStart(2, "0")).join("")}`);
+    head.append(cell);
+    for (const row of table.tBodies[0].rows) {
+      const number = contrast(row.dataset.colour, ground), told = number >= 4.5 ? "any text" : number >= 3 ? "large text" : "no text";
+      const figure = document.createElement("td");
+      figure.className = "reads";
+      figure.append(Object.assign(document.createElement("b"), { textContent: number.toFixed(1) }), ` ${told}`);
+      row.append(figure);
+    }
+  }
+  const night = matchMedia("(prefers-color-scheme: dark)").matches;
+  document.getElementById("grounds-about").textContent = `The figures tell how well a text in each can be read on the grounds of this page, ${night ? "by night" : "by day"}: 4.5 is enough for any text, 3 for large text.`;
+}
