@@ -168,7 +168,7 @@ fn spot_of(registry: &Registry, number: usize, spot: &PointView, root: &Node) ->
         group: group_of(kind),
         label: spot.label.clone().unwrap_or_else(|| spot.address.clone()),
         about: spot.about.clone().filter(|about| spot.label.as_ref() != Some(about)),
-        holds: items.map(|item| label_of(item)).chain(menus).collect(),
+        holds: items.map(label_of).chain(menus).collect(),
         here: !found.is_empty(),
         types: if spot.reached_by.len() == all { Vec::new() } else { spot.reached_by.clone() },
         levels: spot.levels,
