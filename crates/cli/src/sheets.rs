@@ -52,5 +52,5 @@ fn beside_the_files_of_themes(folder: &Utf8Path, file: &Utf8Path) -> Result<()> 
 
 fn is_sheet(bytes: &[u8]) -> bool {
     let head = String::from_utf8_lossy(&bytes[..bytes.len().min(1024)]).into_owned();
-    bytes.is_empty() || head.contains("truehook")
+    bytes.is_empty() || head.contains("content=\"truehook\"") || head.contains("`truehook atlas --md`")
 }

@@ -1,6 +1,7 @@
 //! The sheets of True Hook: what it shows as pages of HTML. Each is one file, with its styles and scripts in it,
 //! that needs no network; each shows the same data as the terminal and JSON.
 
+mod atlas;
 mod desk;
 mod embed;
 mod map;
@@ -8,6 +9,7 @@ mod marks;
 mod pages;
 mod signs;
 
+pub use atlas::{AtlasSheet, PlannedPage};
 pub use desk::{DeskSheet, Shown, markup};
 pub use map::{MapSheet, Samples};
 

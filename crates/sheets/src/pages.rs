@@ -13,15 +13,17 @@ macro_rules! page {
     };
 }
 
-const TEMPLATES: [(&str, &str); 5] = [
+const TEMPLATES: [(&str, &str); 7] = [
     ("sheet.html", page!("sheet.html")),
     ("parts.html", page!("parts.html")),
     ("map.html", page!("map.html")),
     ("desk.html", page!("desk.html")),
     ("writing.html", page!("writing.html")),
+    ("atlas.html", page!("atlas.html")),
+    ("atlas.md", page!("atlas.md")),
 ];
 
-const TEXTS: [(&str, &str); 7] = [
+const TEXTS: [(&str, &str); 9] = [
     ("sheet_style", page!("sheet.css")),
     ("sheet_script", page!("sheet.js")),
     ("frames_script", page!("frames.js")),
@@ -29,6 +31,8 @@ const TEXTS: [(&str, &str); 7] = [
     ("map_script", page!("map.js")),
     ("desk_style", page!("desk.css")),
     ("desk_script", page!("desk.js")),
+    ("atlas_style", page!("atlas.css")),
+    ("atlas_script", page!("atlas.js")),
 ];
 
 /// Fills a template of ours.

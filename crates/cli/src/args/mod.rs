@@ -52,6 +52,7 @@ look
   show      One point: declared, placed, filled, and what runs there in which order
   map       A page with every point at its place, in document order, and what runs there
   desk      What site editors get: spots, offers, options, colours, and what they don't
+  atlas     The reference for those who build on this theme: its points, what runs there, where each stands
   origin    Where a piece of a page came from: from the file that printed it out to the page
 
 run
@@ -107,6 +108,8 @@ pub enum Command {
     Map(MapArgs),
     /// What site editors get: spots, offers with their forms, options, colours, sizes, and what is not offered
     Desk(DeskArgs),
+    /// The reference for those who build on this theme: its points, what runs there, where each stands
+    Atlas(AtlasArgs),
     /// Where a piece of a page came from: from the file that printed it out to the page
     Origin(OriginArgs),
     /// Pages as HTML, one to standard output or all into a folder
@@ -270,6 +273,26 @@ pub struct DeskArgs {
     /// How to print
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,
+}
+
+#[derive(Debug, Args)]
+pub struct AtlasArgs {
+    /// Write it as one page of HTML, with search
+    #[arg(long, value_name = "FILE", required_unless_present_any = ["md", "format"])]
+    pub html: Option<Utf8PathBuf>,
+    /// Write it as Markdown, fit to be kept beside the theme
+    #[arg(long, value_name = "FILE")]
+    pub md: Option<Utf8PathBuf>,
+    /// Print it
+    #[arg(long, value_enum, conflicts_with_all = ["html", "md"])]
+    pub format: Option<JsonFormat>,
+}
+
+/// How to print what people read as a page.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub enum JsonFormat {
+    /// For programs
+    Json,
 }
 
 #[derive(Debug, Args)]

@@ -1,6 +1,7 @@
 //! The commands, one file each.
 
 mod adopt;
+mod atlas;
 mod attach;
 pub mod check;
 mod declare;
@@ -52,6 +53,7 @@ pub fn run(arguments: Arguments) -> Result<Outcome> {
         Command::Show(args) => show::run(theme, &args),
         Command::Map(args) => map::run(theme, &args),
         Command::Desk(args) => desk::run(theme, &args),
+        Command::Atlas(args) => atlas::run(theme, &args),
         Command::Origin(args) => origin::run(theme, &args),
         Command::Render(args) => render::run(theme, &args),
         Command::Fire(args) => fire::run(theme, &args),

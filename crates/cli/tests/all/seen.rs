@@ -155,3 +155,62 @@ fn base64(bytes: &[u8]) -> String {
     };
     bytes.chunks_exact(3).flat_map(group).collect()
 }
+
+/// The commands between backquotes or in blocks of a text.
+fn written_commands(text: &str) -> Vec<String> {
+    let inline = text.split('`').filter(|part| part.starts_with("truehook ") && !part.contains(['\n', '<']));
+    let blocks = text.lines().filter(|line| line.starts_with("truehook "));
+    let mut found: Vec<String> = inline.chain(blocks).map(str::to_string).collect();
+    found.retain(|command| command != "truehook atlas --md");
+    found.sort();
+    found.dedup();
+    found
+}
+
+#[test]
+fn every_command_of_an_atlas_works_in_a_theme_that_builds_on_it() {
+    let terminal = Terminal::demo();
+    for base in ["foreshore", "saltmarsh"] {
+        terminal.types(&format!("-C ../{base} atlas --md ../{base}.md")).ends(0);
+        terminal.types(&format!("new on-{base} --on ../{base} --into ..")).ends(0);
+        let commands = written_commands(&terminal.read(&format!("{base}.md")));
+        assert!(commands.len() > 20, "{commands:?}");
+        for command in commands {
+            let typed = command.strip_prefix("truehook ").unwrap();
+            let said = terminal.types_in(&format!("on-{base}"), &format!("{typed} --dry-run"));
+            assert_eq!(said.status, Some(0), "{base}: {command}\n{}", said.stderr);
+        }
+    }
+}
+
+#[test]
+fn an_atlas_changes_only_where_its_theme_does() {
+    let terminal = Terminal::demo();
+    let write = |name: &str| {
+        terminal.types(&format!("-C ../foreshore atlas --md ../{name}.md --html ../{name}.html")).ends(0);
+        (terminal.read(&format!("{name}.md")), terminal.read(&format!("{name}.html")))
+    };
+    let first = write("first");
+    assert_eq!(first, write("again"));
+    let manifest = terminal.read("foreshore/truehook.toml");
+    terminal
+        .write("foreshore/truehook.toml", format!("{manifest}\n[hook.beside-trail]\nabout = \"Beside the trail\"\n"));
+    let second = write("second");
+    let (before, after): (Vec<&str>, Vec<&str>) = (first.0.lines().collect(), second.0.lines().collect());
+    let at = before.iter().zip(&after).position(|(before, after)| before != after).unwrap();
+    let added = after.len() - before.len();
+    assert_eq!(before[at..], after[at + added..], "all else stays");
+    let new = after[at..at + added].join("\n");
+    assert!(new.contains("`hook:beside-trail`") && new.contains("Beside the trail"), "{new}");
+    terminal.write("foreshore/truehook.toml", manifest);
+    terminal.types("-C ../foreshore atlas").ends(2);
+    let json = terminal.types("-C ../foreshore atlas --format json").ends(0);
+    let view: serde_json::Value = serde_json::from_str(&json.stdout).unwrap();
+    let hook =
+        view["points"].as_array().unwrap().iter().find(|point| point["address"] == "hook:under-masthead").unwrap();
+    assert_eq!(hook["defaults"][0]["detach"], "truehook detach hook:under-masthead foreshore:masthead.js#welcome");
+    // Beside the theme it may stand, and is its own to be written again.
+    terminal.types("-C ../foreshore atlas --md ../foreshore/ATLAS.md").ends(0);
+    terminal.types("-C ../foreshore atlas --md ../foreshore/ATLAS.md").ends(0);
+    terminal.types("-C ../foreshore check").ends(0);
+}

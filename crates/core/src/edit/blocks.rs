@@ -54,6 +54,13 @@ pub(super) fn blocks(text: &str) -> Vec<Block> {
     found
 }
 
+/// The names of a template's blocks, in the order in which they begin.
+pub fn block_names(text: &str) -> Vec<String> {
+    let mut found = blocks(text);
+    found.sort_by_key(|block| block.whole);
+    found.into_iter().map(|block| block.name).collect()
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -31,6 +31,7 @@ use camino::Utf8PathBuf;
 use crate::read::{Content, Files, MemoryFiles, OverlayFiles, Project};
 use crate::source::{Edit, FileId};
 
+pub use blocks::block_names;
 pub use elements::{Position, find_in_page};
 pub use selector::Selector;
 pub use write::{Disk, JOURNAL, Left, Lock, RealDisk, WriteError, is_locked_here, save, settle, write_all, write_on};

@@ -5,6 +5,7 @@
 use serde::Serialize;
 
 mod assets;
+mod atlas;
 mod baseline;
 mod changes;
 mod desk;
@@ -23,6 +24,7 @@ use crate::link::Registry;
 use crate::source::{FileId, Place, Span};
 
 pub use assets::*;
+pub use atlas::*;
 pub use baseline::*;
 pub use changes::*;
 pub use desk::*;

@@ -152,7 +152,7 @@ fn template(registry: &Registry, file: FileId) -> Option<WayView> {
 }
 
 /// A word as a shell takes it.
-fn quoted(word: &str) -> String {
+pub(super) fn quoted(word: &str) -> String {
     let plain = |c: char| c.is_alphanumeric() || matches!(c, '-' | '_' | '.' | '/' | ':' | '=' | '#');
     match word.chars().all(plain) && !word.is_empty() {
         true => word.to_string(),

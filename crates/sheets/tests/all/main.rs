@@ -1,5 +1,6 @@
 //! The sheets, in a browser.
 
+mod atlases;
 mod browser;
 mod desks;
 mod maps;

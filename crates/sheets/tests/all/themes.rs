@@ -8,8 +8,8 @@ use tempfile::TempDir;
 use truehook_core::address::Address;
 use truehook_core::link::Registry;
 use truehook_core::read::{DiskFiles, Project};
-use truehook_core::view::{DeskView, holder_for};
-use truehook_sheets::{DeskSheet, MapSheet, Samples, Shown};
+use truehook_core::view::{AtlasView, DeskView, holder_for};
+use truehook_sheets::{AtlasSheet, DeskSheet, MapSheet, PlannedPage, Samples, Shown};
 use truehook_stage::map::{self, Node};
 use truehook_stage::{Manner, Rendered, Stage, page_file};
 
@@ -112,6 +112,30 @@ impl Staged {
         std::fs::write(&file, DeskSheet::new(&self.registry, &view, (&path, &page, &root), &shown).html().unwrap())
             .unwrap();
         (file, pages.into_iter().map(|(_, _, _, path, page)| (path, page)).collect())
+    }
+
+    /// Writes the atlas, and answers its file.
+    pub fn atlas(&self) -> PathBuf {
+        let view = AtlasView::new(&self.registry);
+        let pages = self.stage.pages();
+        let maps: Vec<(String, String, Node)> = view
+            .theme
+            .types
+            .iter()
+            .filter_map(|page_type| {
+                let page = pages.iter().find(|page| page.page_type == *page_type)?;
+                Some((page_type.clone(), page.path.clone(), self.page(&page.path).1))
+            })
+            .collect();
+        let planned = maps.iter().map(|(page_type, path, root)| PlannedPage {
+            page_type: page_type.clone(),
+            path: path.clone(),
+            root,
+        });
+        let planned: Vec<PlannedPage<'_>> = planned.collect();
+        let file = self.out.path().join("atlas.html");
+        std::fs::write(&file, AtlasSheet::new(&view, &planned).html().unwrap()).unwrap();
+        file
     }
 
     /// Writes a page as it is, with its files beside it, and answers its file.

@@ -74,6 +74,9 @@ fn units(registry: &Registry, page: &Rendered) -> Vec<Unit> {
     found
 }
 
+/// A page, where something of it leads, and all its texts: do they lead there?
+type Work = (String, Led, Vec<(String, bool)>);
+
 const NEW: &str = "Zzz";
 
 /// The same files, with something else where an origin leads.
@@ -122,7 +125,7 @@ fn what_is_changed_where_an_origin_leads_changes_that_text_and_no_other() {
     let registry = open(&files);
     let stage = Stage::new(registry.clone());
     let (mut tried, mut texts) = (Vec::<Led>::new(), 0);
-    let mut work: Vec<(String, Led, Vec<(String, bool)>)> = Vec::new();
+    let mut work: Vec<Work> = Vec::new();
     for page in stage.pages() {
         let rendered = stage.rendered(&page.path, Manner::sourced()).unwrap();
         let all = units(&registry, &rendered);
