@@ -146,6 +146,11 @@ impl<'p> Embedding<'p> {
     }
 }
 
+/// A file as an address that holds all of it.
+pub fn whole(path: &str, bytes: &[u8]) -> Option<String> {
+    Some(format!("data:{};base64,{}", kind(path)?, STANDARD.encode(bytes)))
+}
+
 /// The way from a folder to a file.
 fn joined(folder: &str, written: &str) -> Option<String> {
     let mut parts: Vec<&str> = folder.split('/').collect();

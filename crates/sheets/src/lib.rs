@@ -7,11 +7,13 @@ mod embed;
 mod map;
 mod marks;
 mod pages;
+mod shelf;
 mod signs;
 
 pub use atlas::{AtlasSheet, PlannedPage};
 pub use desk::{DeskSheet, Shown, markup};
 pub use map::{MapSheet, Samples};
+pub use shelf::ShelfSheet;
 
 /// Why a sheet can't be made.
 #[derive(Debug, thiserror::Error)]

@@ -13,7 +13,7 @@ macro_rules! page {
     };
 }
 
-const TEMPLATES: [(&str, &str); 7] = [
+const TEMPLATES: [(&str, &str); 8] = [
     ("sheet.html", page!("sheet.html")),
     ("parts.html", page!("parts.html")),
     ("map.html", page!("map.html")),
@@ -21,9 +21,10 @@ const TEMPLATES: [(&str, &str); 7] = [
     ("writing.html", page!("writing.html")),
     ("atlas.html", page!("atlas.html")),
     ("atlas.md", page!("atlas.md")),
+    ("shelf.html", page!("shelf.html")),
 ];
 
-const TEXTS: [(&str, &str); 9] = [
+const TEXTS: [(&str, &str); 10] = [
     ("sheet_style", page!("sheet.css")),
     ("sheet_script", page!("sheet.js")),
     ("frames_script", page!("frames.js")),
@@ -33,6 +34,7 @@ const TEXTS: [(&str, &str); 9] = [
     ("desk_script", page!("desk.js")),
     ("atlas_style", page!("atlas.css")),
     ("atlas_script", page!("atlas.js")),
+    ("shelf_style", page!("shelf.css")),
 ];
 
 /// Fills a template of ours.

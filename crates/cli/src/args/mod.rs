@@ -53,6 +53,7 @@ look
   map       A page with every point at its place, in document order, and what runs there
   desk      What site editors get: spots, offers, options, colours, and what they don't
   atlas     The reference for those who build on this theme: its points, what runs there, where each stands
+  shelf     The themes of a folder: what each builds on, whether it fits, and what a check finds
   origin    Where a piece of a page came from: from the file that printed it out to the page
 
 run
@@ -110,6 +111,8 @@ pub enum Command {
     Desk(DeskArgs),
     /// The reference for those who build on this theme: its points, what runs there, where each stands
     Atlas(AtlasArgs),
+    /// The themes of a folder: what each builds on, whether it fits, and what a check finds
+    Shelf(ShelfArgs),
     /// Where a piece of a page came from: from the file that printed it out to the page
     Origin(OriginArgs),
     /// Pages as HTML, one to standard output or all into a folder
@@ -286,6 +289,18 @@ pub struct AtlasArgs {
     /// Print it
     #[arg(long, value_enum, conflicts_with_all = ["html", "md"])]
     pub format: Option<JsonFormat>,
+}
+
+#[derive(Debug, Args)]
+pub struct ShelfArgs {
+    /// The folder in which the themes' folders are
+    pub folder: Utf8PathBuf,
+    /// Write it as one page of HTML, with the themes' pictures
+    #[arg(long, value_name = "FILE", conflicts_with = "format")]
+    pub html: Option<Utf8PathBuf>,
+    /// How to print
+    #[arg(long, value_enum, default_value_t)]
+    pub format: Format,
 }
 
 /// How to print what people read as a page.

@@ -21,6 +21,7 @@ mod place;
 mod rename;
 mod render;
 mod replace;
+mod shelf;
 mod show;
 mod trace;
 mod why;
@@ -54,6 +55,7 @@ pub fn run(arguments: Arguments) -> Result<Outcome> {
         Command::Map(args) => map::run(theme, &args),
         Command::Desk(args) => desk::run(theme, &args),
         Command::Atlas(args) => atlas::run(theme, &args),
+        Command::Shelf(args) => shelf::run(theme, &args),
         Command::Origin(args) => origin::run(theme, &args),
         Command::Render(args) => render::run(theme, &args),
         Command::Fire(args) => fire::run(theme, &args),

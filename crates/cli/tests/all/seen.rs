@@ -214,3 +214,29 @@ fn an_atlas_changes_only_where_its_theme_does() {
     terminal.types("-C ../foreshore atlas --md ../foreshore/ATLAS.md").ends(0);
     terminal.types("-C ../foreshore check").ends(0);
 }
+
+#[test]
+fn a_shelf_tells_what_each_theme_builds_on_and_whether_it_fits() {
+    let terminal = Terminal::demo();
+    terminal.types("shelf ..").ends(0).is_as_kept("shelf");
+    let far = terminal.read("saltmarsh/truehook.toml").replace("../foreshore", "../nowhere");
+    terminal.write("far/truehook.toml", far.replace("name = \"saltmarsh\"", "name = \"far\""));
+    terminal.types("shelf ..").ends(1).says("far/").says("nowhere");
+    let json = terminal.types("shelf .. --format json").ends(1);
+    let view: serde_json::Value = serde_json::from_str(&json.stdout).unwrap();
+    let fits: Vec<(&str, bool)> = view["themes"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|theme| (theme["folder"].as_str().unwrap(), theme["fits"].as_bool().unwrap()))
+        .collect();
+    let wanted =
+        [("far", false), ("foreshore", true), ("saltmarsh", true), ("saltmarsh-broken", true), ("tide-kit", true)];
+    assert_eq!(fits, wanted);
+    terminal.types("shelf .. --html ../shelf.html").ends(1);
+    let page = terminal.read("shelf.html");
+    assert!(page.contains("Does not fit") && page.contains("data:image&#x2f;svg+xml;base64,"), "{page}");
+    terminal.types("shelf ../foreshore").ends(2).says("has a truehook.toml");
+    terminal.types("shelf ../nothing").ends(2).says("can't be looked into");
+    terminal.types("-C . shelf ..").ends(2);
+}

@@ -46,6 +46,8 @@ pub struct ThemeView {
     pub version: Option<String>,
     /// Its picture, a file below its folder.
     pub picture: Option<String>,
+    /// `theme`, `companion` or `host`.
+    pub role: String,
     /// Do other themes build on it?
     pub open: bool,
     /// The layers, the theme itself first, the host last.
@@ -87,6 +89,7 @@ impl ThemeView {
             about: identity.and_then(|identity| identity.about).map(text),
             version: identity.and_then(|identity| identity.version.as_ref()).map(ToString::to_string),
             picture: identity.and_then(|identity| identity.picture.as_ref()).map(|picture| picture.name.to_string()),
+            role: project.layer(top).role.word().to_string(),
             open: project.layer(top).open,
             layers,
             counts: Kind::ALL.into_iter().map(count).filter(|count| count.all > 0).collect(),
