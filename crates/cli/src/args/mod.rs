@@ -237,8 +237,9 @@ pub struct ListArgs {
 
 #[derive(Debug, Args)]
 pub struct ShowArgs {
-    /// The point, as in hook:under-masthead; with --source also a template, as in layout.html
-    pub address: String,
+    /// The point, as in hook:under-masthead; with --source also a template, as in layout.html; without it, the theme
+    #[arg(required_if_eq("source", "true"))]
+    pub address: Option<String>,
     /// Print the templates and modules behind it, those of lower layers and the host, too
     #[arg(long)]
     pub source: bool,

@@ -159,9 +159,16 @@ fn write(out: &mut impl Write, registry: &Registry, view: &DeskView) -> Result<(
 fn title(out: &mut impl Write, word: &str, about: &str) -> Result<()> {
     let (on, off) = (style::POINT.render(), style::POINT.render_reset());
     let (quiet, plain) = (style::QUIET.render(), style::QUIET.render_reset());
+    let width = usize::from(table::width()).max(24);
     match about {
         "" => writeln!(out, "{on}{word}{off}")?,
-        about => writeln!(out, "{on}{word}{off}  {quiet}{about}{plain}")?,
+        about if word.len() + 2 + about.chars().count() <= width => {
+            writeln!(out, "{on}{word}{off}  {quiet}{about}{plain}")?
+        }
+        about => {
+            let options = textwrap::Options::new(width).initial_indent("  ").subsequent_indent("  ");
+            writeln!(out, "{on}{word}{off}\n{quiet}{}{plain}", textwrap::fill(about, options))?;
+        }
     }
     Ok(())
 }

@@ -1,6 +1,7 @@
 //! `list`: points in a table, or callbacks by role.
 
 use std::io::Write;
+use std::sync::Arc;
 
 use anyhow::{Result, bail};
 use camino::Utf8Path;
@@ -8,6 +9,8 @@ use truehook_core::address::{Kind, Role};
 use truehook_core::link::Registry;
 use truehook_core::names::{hint, nearest};
 use truehook_core::view::{PointView, PointsView, SlotState, SlotView};
+use truehook_stage::Manner;
+use truehook_stage::map::{self, Node};
 
 use crate::Outcome;
 use crate::args::{Format, ListArgs};
@@ -24,9 +27,19 @@ enum Wanted {
 
 pub fn run(theme: Option<&Utf8Path>, args: &ListArgs) -> Result<Outcome> {
     let wanted = wanted(args.word.as_deref())?;
-    let registry = workshop::open(&workshop::find_theme(theme)?)?;
+    let folder = workshop::find_theme(theme)?;
+    let workers = args.page.as_ref().map(|_| workshop::workers(&folder, None, Some(1))).transpose()?;
+    let registry = Arc::new(workshop::open(&folder)?);
     let filter = Filter::new(&registry, args)?;
-    let view = PointsView::new(&registry, |point| filter.lets_through(point, wanted));
+    let mut view = PointsView::new(&registry, |point| filter.lets_through(point, wanted));
+    if let (Some(path), Some(workers)) = (&args.page, workers)
+        && let Some(page) = workers.over(registry.clone())?.page(path, &Manner::watched())?
+    {
+        let order = names(&map::map(&registry, &page));
+        let place = |point: &PointView| order.iter().position(|name| *name == point.address).unwrap_or(usize::MAX);
+        // What has no place on it comes last, in its own order.
+        view.points.sort_by_key(place);
+    }
     let mut out = anstream::stdout().lock();
     match (args.format, wanted) {
         (Format::Json, _) => output::json(&mut out, &view)?,
@@ -43,6 +56,12 @@ pub fn run(theme: Option<&Utf8Path>, args: &ListArgs) -> Result<Outcome> {
     }
     out.flush()?;
     Ok(workshop::outcome(&registry, true))
+}
+
+/// The names of all nodes of a map, in the order of the document.
+fn names(node: &Node) -> Vec<String> {
+    let inner = node.children.iter().flat_map(names);
+    [node.name.clone()].into_iter().chain(inner).collect()
 }
 
 /// The points that the theme itself adds, adds to or uses, and the number of the others. Where anything in particular
@@ -175,9 +194,11 @@ fn write_points(out: &mut impl Write, registry: &Registry, view: &PointsView) ->
             some if some == all => "every page".to_string(),
             _ => point.reached_by.join(", "),
         };
-        vec![point.address.clone(), name, point.layer.clone(), placed(point), callbacks.join("\n"), pages]
+        let states = point.states().join("\n");
+        vec![point.address.clone(), name, point.layer.clone(), states, placed(point), callbacks.join("\n"), pages]
     });
-    table::write(out, &["point", "what it is", "layer", "placed", "runs or holds", "reached by"], 1, rows)?;
+    let titles = ["point", "what it is", "layer", "state", "placed", "runs or holds", "reached by"];
+    table::write(out, &titles, 1, rows)?;
     let theme = registry.project().layer(registry.project().top()).name;
     table::note(out, &format!("{} in {theme}", count(view.points.len(), "point")))
 }

@@ -15,7 +15,7 @@ use truehook_stage::{Manner, Rendered, Stage, map};
 
 use crate::Outcome;
 use crate::args::{Format, OriginArgs};
-use crate::output::{self, count, failures, style, table};
+use crate::output::{self, count, cut, failures, style, table};
 use crate::workshop;
 
 /// What `origin --format json` prints.
@@ -212,13 +212,4 @@ fn shown(registry: &Registry, place: &PlaceView) -> String {
     let own = registry.project().layer(registry.project().top()).name;
     let layer = if place.layer == own.as_str() { String::new() } else { format!("{}:", place.layer) };
     format!("{layer}{}:{}:{}", place.file, place.line, place.column)
-}
-
-/// A text in one line, cut where it is too long, and so said by dots.
-fn cut(text: &str, width: usize) -> String {
-    let text = text.split_whitespace().collect::<Vec<_>>().join(" ");
-    match text.chars().count() <= width {
-        true => text,
-        false => text.chars().take(width.saturating_sub(1)).chain(['…']).collect(),
-    }
 }

@@ -4,25 +4,28 @@ use std::io::Write;
 
 use anyhow::{Result, bail};
 use camino::Utf8Path;
+use serde::Serialize;
 use truehook_core::link::Registry;
 use truehook_core::names::{hint, nearest};
 use truehook_core::read::FileKind;
+use truehook_core::rules;
 use truehook_core::view::{
-    AssetView, FeatureView, FillView, PlaceView, PointView, PointsView, SlotState, SlotView, SourcesView, VERSION,
-    VariableView,
+    AssetView, FeatureView, FieldView, FillView, PlaceView, PointView, PointsView, SlotState, SlotView, SourcesView,
+    ThemeView, VERSION, VariableView,
 };
 
 use crate::Outcome;
 use crate::args::{Format, ShowArgs};
-use crate::output::{self, count, style};
+use crate::output::{self, count, style, table};
 use crate::workshop;
 
 pub fn run(theme: Option<&Utf8Path>, args: &ShowArgs) -> Result<Outcome> {
     let registry = workshop::open(&workshop::find_theme(theme)?)?;
+    let Some(address) = &args.address else { return theme_itself(&registry, args) };
     if args.source {
-        return sources(&registry, args);
+        return sources(&registry, address, args);
     }
-    let address = workshop::declared(&registry, &args.address)?;
+    let address = workshop::declared(&registry, address)?;
     let Some(point) = registry.point(address) else { bail!("no layer declares `{address}`") };
     let view = PointView::whole(&registry, point);
     let mut out = anstream::stdout().lock();
@@ -34,20 +37,68 @@ pub fn run(theme: Option<&Utf8Path>, args: &ShowArgs) -> Result<Outcome> {
     Ok(workshop::outcome(&registry, true))
 }
 
+/// What `show --format json` prints of the theme itself.
+#[derive(Serialize)]
+struct ThemeItself {
+    version: u32,
+    theme: ThemeView,
+}
+
+/// The theme: what it is, what it builds on, and what it has.
+fn theme_itself(registry: &Registry, args: &ShowArgs) -> Result<Outcome> {
+    let checked = rules::check(registry);
+    let theme = ThemeView::new(registry, Some(&checked));
+    let mut out = anstream::stdout().lock();
+    match args.format {
+        Format::Json => output::json(&mut out, &ThemeItself { version: VERSION, theme })?,
+        Format::Text => write_theme(&mut out, &theme)?,
+    }
+    out.flush()?;
+    Ok(workshop::outcome(registry, true))
+}
+
+fn write_theme(out: &mut impl Write, theme: &ThemeView) -> Result<()> {
+    let version = theme.version.as_deref().unwrap_or_default();
+    let (on, off) = (style::POINT.render(), style::POINT.render_reset());
+    writeln!(out, "{on}{}{off} {version}   {}", theme.title(), theme.about.as_deref().unwrap_or_default())?;
+    for layer in &theme.layers {
+        let version = layer.version.as_deref().unwrap_or("–");
+        let wanted = layer.wanted.as_ref().map(|wanted| format!("wants {wanted}")).unwrap_or_default();
+        let label = layer.label.as_ref().filter(|label| **label != layer.name).map(|label| format!(", {label}"));
+        let name = format!("{} {version}{}", layer.name, label.unwrap_or_default());
+        line(out, &layer.role, "", &name, &wanted)?;
+    }
+    for (at, count) in theme.counts.iter().enumerate() {
+        let word = if at == 0 { "points" } else { "" };
+        let own = if count.own == 0 { "none its own".to_string() } else { format!("{} its own", count.own) };
+        line(out, word, &count.kind, &format!("{:>3}", count.all), &own)?;
+    }
+    let [made, replaced, detached] = theme.attachments;
+    let attached = format!("{}, {replaced} in the place of others, {detached} taken away", count(made, "attachment"));
+    line(out, "attaches", "", &attached, "")?;
+    line(out, "templates", "", &theme.templates.to_string(), "")?;
+    line(out, "pages", "", &theme.types.join(", "), "")?;
+    if let Some([errors, warnings, notes]) = theme.findings {
+        let all = [count(errors, "error"), count(warnings, "warning"), count(notes, "note")].join(", ");
+        line(out, "check", "", &all, "")?;
+    }
+    Ok(())
+}
+
 /// The texts behind a point, or of a template.
-fn sources(registry: &Registry, args: &ShowArgs) -> Result<Outcome> {
-    let view = match args.address.ends_with(".html") {
-        true => SourcesView::of_template(registry, &args.address),
+fn sources(registry: &Registry, asked: &str, args: &ShowArgs) -> Result<Outcome> {
+    let view = match asked.ends_with(".html") {
+        true => SourcesView::of_template(registry, asked),
         false => {
-            let address = workshop::declared(registry, &args.address)?;
+            let address = workshop::declared(registry, asked)?;
             let Some(point) = registry.point(address) else { bail!("no layer declares `{address}`") };
             SourcesView::of_point(registry, point)
         }
     };
-    if view.sources.is_empty() && args.address.ends_with(".html") {
+    if view.sources.is_empty() && asked.ends_with(".html") {
         let known = registry.project().files.iter().filter(|file| file.kind == FileKind::Template);
-        let near = nearest(&args.address, known.map(|file| file.name())).map(str::to_string);
-        bail!("no layer has a template {}{}", args.address, hint(&near));
+        let near = nearest(asked, known.map(|file| file.name())).map(str::to_string);
+        bail!("no layer has a template {}{}", asked, hint(&near));
     }
     let mut out = anstream::stdout().lock();
     if args.format == Format::Json {
@@ -55,7 +106,7 @@ fn sources(registry: &Registry, args: &ShowArgs) -> Result<Outcome> {
         return Ok(workshop::outcome(registry, true));
     }
     if view.sources.is_empty() {
-        writeln!(out, "no template renders {}, and no callback runs there", args.address)?;
+        writeln!(out, "no template renders {}, and no callback runs there", asked)?;
     }
     for (at, source) in view.sources.iter().enumerate() {
         let (on, off) = (style::POINT.render(), style::POINT.render_reset());
@@ -67,29 +118,66 @@ fn sources(registry: &Registry, args: &ShowArgs) -> Result<Outcome> {
     Ok(workshop::outcome(registry, true))
 }
 
-/// A line of the picture: a word, the layer, the place, and what to say.
+/// A line of the picture: a word, the layer, the place, and what to say. What doesn't fit in the window goes below.
 fn line(out: &mut impl Write, word: &str, layer: &str, place: &str, rest: &str) -> Result<()> {
     let (on, off) = (style::QUIET.render(), style::QUIET.render_reset());
+    let width = usize::from(table::width()).max(30);
+    let indent = 12;
     write!(out, "  {on}{word:<9}{off} ")?;
+    let (layer_wide, place_wide) = (11.max(layer.chars().count()), 31.max(place.chars().count()));
+    let whole = indent + layer_wide + 1 + place_wide + 1 + rest.chars().count();
     match (place, rest) {
-        ("", "") => writeln!(out, "{layer}")?,
-        (place, "") => writeln!(out, "{layer:<11} {place}")?,
-        (place, rest) => writeln!(out, "{layer:<11} {place:<31} {on}{rest}{off}")?,
+        ("", "") => writeln!(out, "{}", folded(layer, indent, width))?,
+        (place, "") if indent + layer_wide + 1 + place.chars().count() <= width => {
+            writeln!(out, "{layer:<11} {place}")?
+        }
+        (place, "") => writeln!(out, "{}", folded(format!("{layer} {place}").trim(), indent, width))?,
+        (place, rest) if whole <= width => writeln!(out, "{layer:<11} {place:<31} {on}{rest}{off}")?,
+        (place, rest) => {
+            writeln!(out, "{}", folded(format!("{layer} {place}").trim(), indent, width))?;
+            let indent = indent + 2;
+            writeln!(out, "{}{on}{}{off}", " ".repeat(indent), folded(rest, indent, width))?;
+        }
     }
     Ok(())
 }
 
+/// A text that begins behind some blanks, in as many lines as it takes.
+fn folded(text: &str, indent: usize, width: usize) -> String {
+    let lead = " ".repeat(indent);
+    let options = textwrap::Options::new(width).initial_indent(&lead).subsequent_indent(&lead);
+    let options = options.word_splitter(textwrap::WordSplitter::NoHyphenation);
+    textwrap::fill(text, options).trim_start().to_string()
+}
+
 fn write(out: &mut impl Write, registry: &Registry, point: &PointView) -> Result<()> {
     let title = point.about.as_ref().or(point.label.as_ref()).cloned().unwrap_or_default();
-    let heading = format!("{}{}{}   {title}", style::POINT.render(), point.address, style::POINT.render_reset());
-    writeln!(out, "{}", heading.trim_end())?;
+    let (on, off) = (style::POINT.render(), style::POINT.render_reset());
+    let width = usize::from(table::width()).max(30);
+    match point.address.chars().count() + 3 + title.chars().count() <= width {
+        _ if title.is_empty() => writeln!(out, "{on}{}{off}", point.address)?,
+        true => writeln!(out, "{on}{}{off}   {title}", point.address)?,
+        false => writeln!(out, "{on}{}{off}\n  {}", point.address, folded(&title, 2, width))?,
+    }
     let said = said(point);
     line(out, "declared", &point.layer, &at(&point.declared), &said.first().cloned().unwrap_or_default())?;
     for more in said.iter().skip(1) {
         line(out, "", "", "", more)?;
     }
-    if let Some(renderer) = &point.renderer {
-        line(out, "rendered", "", renderer, "")?;
+    match point.renderers.as_slice() {
+        [] => {}
+        [one] => line(out, "rendered", &one.layer, &one.name, "")?,
+        [first, covered @ ..] => {
+            line(out, "rendered", &first.layer, &first.name, "in force")?;
+            for below in covered {
+                line(out, "", &below.layer, &below.name, "covered")?;
+            }
+        }
+    }
+    for (word, wrap) in [("wrap", &point.wrap), ("its title", &point.wrap_title)] {
+        if let Some(wrap) = wrap {
+            line(out, word, "", wrap, "")?;
+        }
     }
     if !point.holds.is_empty() {
         line(out, "holds", "", &point.holds.join(", "), "")?;
@@ -111,11 +199,9 @@ fn write(out: &mut impl Write, registry: &Registry, point: &PointView) -> Result
     if !point.slots.is_empty() {
         writeln!(out, "  {}runs{}", style::QUIET.render(), style::QUIET.render_reset())?;
     }
-    let widest = point.slots.iter().map(|slot| slot.callback.chars().count()).max().unwrap_or(0).max(31);
     for slot in &point.slots {
         let number = if slot.state == SlotState::Detached { "off".to_string() } else { slot.priority.to_string() };
-        let text = format!("  {number:>5}     {:<11} {:<widest$} {}", slot.layer, slot.callback, terms(slot));
-        writeln!(out, "{}", text.trim_end())?;
+        line(out, &format!("{number:>5}"), &slot.layer, &slot.callback, &terms(slot))?;
     }
     for (at, group) in point.variables.chunk_by(|a, b| root(&a.name) == root(&b.name)).enumerate() {
         let names: Vec<String> = group.iter().map(variable).collect();
@@ -152,13 +238,10 @@ fn write_asset(out: &mut impl Write, registry: &Registry, point: &PointView, ass
 /// A feature: is it on, with what, and what feeds on it?
 fn write_feature(out: &mut impl Write, feature: &FeatureView) -> Result<()> {
     line(out, "switched", "", if feature.on { "on" } else { "off" }, "")?;
-    let arguments = feature.arguments.as_object().into_iter().flatten();
-    let lines = arguments.flat_map(|(key, value)| match value.as_object() {
-        Some(table) => table.iter().map(|(name, value)| format!("{key}.{name} = {value}")).collect(),
-        None => vec![format!("{key} = {value}")],
-    });
-    for (at, text) in lines.enumerate() {
-        line(out, if at == 0 { "takes" } else { "" }, "", &text, "")?;
+    for (at, (name, layer)) in feature.set_by.iter().enumerate() {
+        let value = name.split('.').try_fold(&feature.arguments, |value, key| value.get(key));
+        let text = format!("{name} = {}", value.unwrap_or_default());
+        line(out, if at == 0 { "takes" } else { "" }, layer, &text, "")?;
     }
     if !feature.feeds.is_empty() {
         line(out, "feeds", "", &feature.feeds.join(", "), "")?;
@@ -251,7 +334,14 @@ fn said(point: &PointView) -> Vec<String> {
             None => ", needed".to_string(),
         };
         let lead = if at == 0 { format!("{word}: ") } else { " ".repeat(word.len() + 2) };
-        said.push(format!("{lead}{} ({type_word}{default})", input.name));
+        let choices = match input.choices.is_empty() {
+            true => String::new(),
+            false => {
+                format!(", one of {}", input.choices.iter().map(ToString::to_string).collect::<Vec<_>>().join(", "))
+            }
+        };
+        said.push(format!("{lead}{} ({type_word}{choices}{default})", input.name));
+        fields(&input.fields, word.len() + 4, &mut said);
     }
     if let Some(value) = &point.value {
         said.push(format!("value: {}", described(value)));
@@ -266,6 +356,16 @@ fn said(point: &PointView) -> Vec<String> {
     let instead = point.instead.as_ref().map(|instead| format!(", use {instead}")).unwrap_or_default();
     said.extend(point.retired.as_ref().map(|retired| format!("retired with {retired}{instead}")));
     said
+}
+
+/// What is in a table, one line each, further in than what it belongs to.
+fn fields(all: &[FieldView], indent: usize, said: &mut Vec<String>) {
+    for field in all {
+        let type_word = field.type_word.as_deref().unwrap_or("anything");
+        let about = field.about.as_ref().map(|about| format!(": {about}")).unwrap_or_default();
+        said.push(format!("{}.{} ({type_word}){about}", " ".repeat(indent), field.name));
+        fields(&field.fields, indent + 2, said);
+    }
 }
 
 /// A type in a few words.

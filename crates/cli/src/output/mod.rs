@@ -1,5 +1,6 @@
 //! How things are printed: one file for each form.
 
+pub mod changed;
 pub mod diff;
 pub mod failures;
 pub mod findings;
@@ -43,6 +44,15 @@ pub fn refusal(text: &str) {
     let (on, off) = (style::ERROR.render(), style::ERROR.render_reset());
     // Where standard error is closed, nobody can be told.
     let _ = writeln!(anstream::stderr(), "{on}truehook{off}: {text}");
+}
+
+/// A text in one line, cut where it is too long, and so said by dots.
+pub fn cut(text: &str, width: usize) -> String {
+    let text = text.split_whitespace().collect::<Vec<_>>().join(" ");
+    match text.chars().count() <= width {
+        true => text,
+        false => text.chars().take(width.saturating_sub(1)).chain(['…']).collect(),
+    }
 }
 
 /// A command as it can be pasted, behind so many blanks: folded between its words where the line would be too long.

@@ -79,15 +79,24 @@ pub fn write(out: &mut impl Write, trace: &Trace, only: Option<Address>) -> Resu
             state => format!("{:<8} {:>7.2} ms", state.word(), milliseconds(step.time)),
         };
         let point = step.point.to_string();
-        writeln!(
-            out,
-            "{:>4}  {}{point:<points$}{}  {:<names$}  {state}",
-            at + 1,
-            style::POINT.render(),
-            style::POINT.render_reset(),
-            step.name
-        )?;
+        let (hot, cold) = (style::POINT.render(), style::POINT.render_reset());
+        // The longest state, which says why, and the blanks between.
+        match 6 + points + 2 + names + 2 + 34 <= usize::from(super::table::width()) {
+            true => writeln!(out, "{:>4}  {hot}{point:<points$}{cold}  {:<names$}  {state}", at + 1, step.name)?,
+            false => {
+                writeln!(out, "{:>4}  {hot}{point}{cold}", at + 1)?;
+                writeln!(out, "      {}", step.name)?;
+                writeln!(out, "        {state}")?;
+            }
+        }
         if let Some(StepValues { before, after, .. }) = &step.values {
+            let width = usize::from(super::table::width()).saturating_sub(16);
+            if let Some(changes) = super::changed::lines(before, after, width).filter(|all| !all.is_empty()) {
+                for (at, change) in changes.iter().enumerate() {
+                    writeln!(out, "        {on}{:<5}{off}  {change}", if at == 0 { "did" } else { "" })?;
+                }
+                continue;
+            }
             let (given, gave) = pair(before, after);
             if !before.is_empty() {
                 writeln!(out, "        {on}given{off}  {given}")?;

@@ -8,7 +8,7 @@ use comfy_table::{ColumnConstraint, ContentArrangement, Table};
 use super::style;
 
 /// The narrowest that a column of words may be.
-const NARROWEST: usize = 18;
+const NARROWEST: usize = 12;
 
 /// Whether tables are written as records, one a line, with tabs between the cells: where the output is no terminal and
 /// no width is stated.
@@ -41,10 +41,12 @@ pub fn write(
         let cells = rows.iter().map(|row| row[at].as_str()).chain([titles[at]]);
         cells.flat_map(str::lines).map(|line| line.chars().count()).max().unwrap_or(0)
     };
-    let others: usize = (0..titles.len()).filter(|at| *at != words).map(|at| widest(at) + 2).sum();
-    match others + NARROWEST.min(widest(words)) + 2 <= usize::from(width()) {
-        true => write_columns(out, titles, words, rows),
-        false => write_folded(out, titles, words, &rows),
+    let others: usize = (0..titles.len()).filter(|at| *at != words).map(widest).sum();
+    let needed = |gap: usize| others + NARROWEST.min(widest(words)) + gap * titles.len();
+    // Where it is tight, columns move together before they are folded.
+    match [2, 1].into_iter().find(|gap| needed(*gap) <= usize::from(width())) {
+        Some(gap) => write_columns(out, titles, words, gap as u16, rows),
+        None => write_folded(out, titles, words, &rows),
     }
 }
 
@@ -61,7 +63,7 @@ fn write_records(out: &mut impl Write, rows: &[Vec<String>]) -> Result<()> {
 }
 
 /// Names stay whole; what gives way is the column that is all words.
-fn write_columns(out: &mut impl Write, titles: &[&str], words: usize, rows: Vec<Vec<String>>) -> Result<()> {
+fn write_columns(out: &mut impl Write, titles: &[&str], words: usize, gap: u16, rows: Vec<Vec<String>>) -> Result<()> {
     let mut table = Table::new();
     table.load_style(comfy_table::presets::NOTHING).set_content_arrangement(ContentArrangement::Dynamic);
     table.set_width(width());
@@ -70,7 +72,7 @@ fn write_columns(out: &mut impl Write, titles: &[&str], words: usize, rows: Vec<
         table.add_row(row);
     }
     for (at, column) in table.column_iter_mut().enumerate() {
-        column.set_padding((0, 2));
+        column.set_padding((0, gap));
         if at != words {
             column.set_constraint(ColumnConstraint::ContentWidth);
         }

@@ -169,7 +169,7 @@ fn one_point_is_fired_on_its_own() {
         .says("<li class=\"leads-here\"><a href=\"/log/\">")
         .says("aria-current=\"page\">The avocets");
     fire("hook:theme-chosen").ends(0).says("in the site's store: {\"since\":\"2026-03-01T06:10:00Z\"}");
-    fire("section:spotlight --steps").ends(0).says("species.js#whereNow").says("gave");
+    fire("section:spotlight --steps").ends(0).says("species.js#whereNow").says("did    changed status: \"\" →");
     fire("partial:tide-table days=two").ends(2).says("`days` does not fit");
     fire("partial:tide-table days=0").ends(2).says("0 is less than 1, the minimum");
     fire("partial:tide-table dyas=2").ends(2).says("did you mean `days`?");
@@ -391,7 +391,7 @@ fn a_table_that_is_piped_has_one_record_a_line() {
         all["points"].as_array().unwrap().iter().map(|point| point["address"].as_str().unwrap()).collect();
     let first: Vec<&str> = records.lines().map(|line| line.split('\t').next().unwrap()).collect();
     assert_eq!(first, addresses);
-    assert!(records.lines().all(|line| line.split('\t').count() == 6), "{records}");
+    assert!(records.lines().all(|line| line.split('\t').count() == 7), "{records}");
     assert!(beside.contains(&format!("{} points in saltmarsh", addresses.len())), "{beside}");
     let (own, beside) = piped("list");
     assert!(own.lines().count() < addresses.len());
@@ -406,4 +406,97 @@ fn a_table_that_is_piped_has_one_record_a_line() {
     }
     let (callbacks, _) = piped("list listener");
     assert!(callbacks.lines().all(|line| line.split('\t').count() == 6), "{callbacks}");
+}
+
+#[test]
+fn the_theme_itself_is_shown_without_an_address() {
+    let terminal = Terminal::demo();
+    terminal.types("show").ends(0).is_as_kept("show-theme");
+    let json = terminal.types("show --format json").ends(0);
+    let view: serde_json::Value = serde_json::from_str(&json.stdout).unwrap();
+    assert_eq!(view["theme"]["layers"][1]["name"], "foreshore");
+    assert_eq!(view["theme"]["layers"][1]["wanted"], "^2");
+    let points: u64 =
+        view["theme"]["counts"].as_array().unwrap().iter().map(|count| count["all"].as_u64().unwrap()).sum();
+    let all = terminal.types("list --all --format json").ends(0).stdout;
+    let all: serde_json::Value = serde_json::from_str(&all).unwrap();
+    let templates = all["points"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .filter(|point| point["address"].as_str().unwrap().starts_with("template:"));
+    let idle = view["theme"]["counts"].as_array().unwrap().iter().find(|count| count["kind"] == "template").unwrap();
+    // `list` tells of templates only where something is attached to them.
+    let listed = all["points"].as_array().unwrap().len() as u64;
+    assert_eq!(points, listed + idle["all"].as_u64().unwrap() - templates.count() as u64);
+    terminal.types("show --source").ends(2);
+}
+
+#[test]
+fn renderers_are_shown_layer_by_layer_and_the_one_in_force_is_the_one_that_renders() {
+    let terminal = Terminal::demo();
+    let stack = |terminal: &Terminal| -> Vec<(String, bool)> {
+        let json = terminal.types("show partial:entry-card --format json").ends(0);
+        let view: serde_json::Value = serde_json::from_str(&json.stdout).unwrap();
+        let all = view["points"][0]["renderers"].as_array().unwrap().clone();
+        all.iter().map(|one| (one["layer"].as_str().unwrap().into(), one["in_force"].as_bool().unwrap())).collect()
+    };
+    assert_eq!(stack(&terminal), [("foreshore".to_string(), true), ("host".to_string(), false)]);
+    terminal.types("adopt partials/entry-card.html --copy").ends(0);
+    let with = [("saltmarsh".to_string(), true), ("foreshore".to_string(), false), ("host".to_string(), false)];
+    assert_eq!(stack(&terminal), with);
+    let own = terminal.read("saltmarsh/markup/partials/entry-card.html");
+    terminal.write("saltmarsh/markup/partials/entry-card.html", format!("<b>ours</b>{own}"));
+    terminal.types("render /log/").ends(0).says("<b>ours</b>");
+}
+
+#[test]
+fn points_of_a_page_are_listed_as_they_come_on_it() {
+    let terminal = Terminal::demo();
+    let json = terminal.types("list --page / --format json").ends(0);
+    let view: serde_json::Value = serde_json::from_str(&json.stdout).unwrap();
+    let order: Vec<&str> =
+        view["points"].as_array().unwrap().iter().map(|point| point["address"].as_str().unwrap()).collect();
+    let at = |address: &str| order.iter().position(|known| *known == address).unwrap();
+    let page = terminal.types("render /").ends(0).stdout;
+    let marks = [
+        ("hook:document-head", "<title>"),
+        ("partial:masthead", "class=\"masthead\""),
+        ("menu:masthead", "class=\"site-nav\""),
+        ("hook:under-masthead", "class=\"ribbon\""),
+        ("region:tide-board", "tide-table"),
+        ("region:main", "The tide left"),
+        ("section:spotlight", "class=\"spotlight\""),
+        ("menu:small-print", "Imprint"),
+    ];
+    let found: Vec<(usize, usize)> =
+        marks.iter().filter_map(|(address, mark)| Some((page.find(mark)?, at(address)))).collect();
+    assert!(found.len() >= 7, "{found:?}");
+    assert!(found.windows(2).all(|pair| (pair[0].0 < pair[1].0) == (pair[0].1 < pair[1].1)), "{found:?}");
+}
+
+#[test]
+fn no_line_is_wider_than_the_window() {
+    let terminal = Terminal::demo();
+    for command in [
+        "show",
+        "show hook:under-masthead",
+        "show partial:entry-card",
+        "show area:footer-notes",
+        "show feature:colours",
+        "show section:spotlight",
+        "list --all",
+        "map",
+        "desk",
+        "trace /",
+        "shelf ..",
+    ] {
+        for width in ["60", "80"] {
+            let output = terminal.command("saltmarsh", command).env("COLUMNS", width).output().unwrap();
+            let text = String::from_utf8(output.stdout).unwrap();
+            let wide: Vec<&str> =
+                text.lines().filter(|line| line.chars().count() > width.parse::<usize>().unwrap()).collect();
+            assert_eq!(wide, [""; 0], "{command} at {width}");
+        }
+    }
 }

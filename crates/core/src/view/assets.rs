@@ -4,7 +4,7 @@ use serde::Serialize;
 
 use super::PlaceView;
 use crate::address::Address;
-use crate::link::{Feed, Link, Outcome, Point, Registry, Target};
+use crate::link::{Feature, Feed, Link, Outcome, Point, Registry, Target};
 use crate::source::Place;
 
 /// What is known of a style, script or bundle.
@@ -42,6 +42,8 @@ pub struct FeatureView {
     pub on: bool,
     /// What it is switched on with, defaults included.
     pub arguments: serde_json::Value,
+    /// Which layer says each of them, by its name; `table.entry` for the entries of tables.
+    pub set_by: Vec<(String, String)>,
     /// By what it shows.
     pub feeds: Vec<String>,
     /// Where the site, or a page of it, gives something for it.
@@ -93,12 +95,35 @@ impl FeatureView {
         let feature = point.feature.as_ref()?;
         Some(FeatureView {
             on: registry.is_on(point.address),
+            set_by: set_by(registry, feature),
             arguments: feature.effective().into(),
             feeds: feature.feeds.iter().map(|fed| fed.to_string()).collect(),
             given: fed_on(registry, asked, true),
             used: fed_on(registry, asked, false),
         })
     }
+}
+
+/// The highest layer that says each argument; what a feature has in any case is the host's.
+fn set_by(registry: &Registry, feature: &Feature) -> Vec<(String, String)> {
+    let mut found = Vec::new();
+    let said = |path: &[&str]| {
+        let says = |given: &&crate::link::Given| {
+            path.iter().try_fold(&given.arguments, |value, key| value.get(*key)).is_some()
+        };
+        let given = feature.given.iter().rev().find(says);
+        given.map_or("host".to_string(), |given| PlaceView::of(registry, given.place).layer)
+    };
+    for (key, value) in feature.effective() {
+        match value.as_object().filter(|table| !table.is_empty()) {
+            Some(table) => {
+                let entries = table.keys().map(|entry| (format!("{key}.{entry}"), said(&[&key, entry])));
+                found.extend(entries);
+            }
+            None => found.push((key.clone(), said(&[&key]))),
+        }
+    }
+    found
 }
 
 /// The places that give something for a feature, or show it, each line once.

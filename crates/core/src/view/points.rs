@@ -3,11 +3,12 @@
 use serde::Serialize;
 
 use super::fills::{FillView, HolderView, fills, holders};
-use super::slots::SlotView;
+use super::slots::{SlotState, SlotView};
 use super::variables::{VariableView, variables};
 use super::{AssetView, FeatureView, PlaceView, VERSION};
 use crate::address::Kind;
-use crate::link::{Point, Registry, Renderer, START, Slot, UseId};
+use crate::link::{Point, Registry, Renderer, START, Slot, UseId, component_template};
+use crate::read::FileKind;
 use crate::scan::Verb;
 use crate::source::{FileId, Place};
 
@@ -33,6 +34,23 @@ pub struct FieldView {
     pub default: Option<serde_json::Value>,
     /// One sentence.
     pub about: Option<String>,
+    /// What it may be, where that is one of several.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub choices: Vec<serde_json::Value>,
+    /// What is in it, where it is a table, or a list of tables.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub fields: Vec<FieldView>,
+}
+
+/// What renders a component or page, in one layer.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct RendererView {
+    /// The layer.
+    pub layer: String,
+    /// A template, as a path below that layer's folder, or a callback.
+    pub name: String,
+    /// Is it the one that renders?
+    pub in_force: bool,
 }
 
 /// A point.
@@ -78,6 +96,15 @@ pub struct PointView {
     pub feature: Option<FeatureView>,
     /// What renders it: a file, or a callback.
     pub renderer: Option<String>,
+    /// What would render it, layer by layer, the one in force first.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub renderers: Vec<RendererView>,
+    /// The markup that goes around it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub wrap: Option<String>,
+    /// The markup that goes around the title of an item in it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub wrap_title: Option<String>,
     /// The inputs of a component or template, the arguments of anything else.
     pub inputs: Vec<FieldView>,
     /// Where it is placed, or sent through.
@@ -154,6 +181,9 @@ impl PointView {
                 Renderer::Template(file) => registry.project().shown(file),
                 Renderer::Callback(callback) => registry.callback_name(callback),
             }),
+            renderers: renderers(registry, point),
+            wrap: point.wrap.map(|wrap| wrap.to_string()),
+            wrap_title: point.wrap_title.map(|wrap| wrap.to_string()),
             inputs: inputs.iter().map(|input| FieldView::new(&input.field)).collect(),
             placements: point
                 .uses
@@ -183,13 +213,80 @@ impl PointView {
     }
 }
 
+impl PointView {
+    /// How it is with the point, in words: `dropped`, `reserved`, `off`, `unplaced`, `empty`.
+    pub fn states(&self) -> Vec<&'static str> {
+        let kind = self.address.split(':').next().unwrap_or_default();
+        let kind = Kind::from_word(kind);
+        let mut states = Vec::new();
+        states.extend(self.dropped.then_some("dropped"));
+        states.extend(self.reserved.then_some("reserved"));
+        states.extend(self.feature.as_ref().is_some_and(|feature| !feature.on).then_some("off"));
+        let is_placed = kind.is_some_and(Kind::needs_placement);
+        let unplaced =
+            is_placed && self.placements.is_empty() && self.held_by.is_empty() && !self.moment && !self.dropped;
+        states.extend(unplaced.then_some("unplaced"));
+        let on = || self.slots.iter().any(|slot| slot.state != SlotState::Detached);
+        let empty = match kind {
+            // What the host itself does at its own, nobody sees here.
+            Some(Kind::Hook | Kind::Filter) => !on() && self.layer != "host",
+            Some(Kind::Region | Kind::Area | Kind::Menu) => !on() && self.fills.is_empty() && self.address != main(),
+            _ => false,
+        };
+        states.extend((empty && !unplaced && !self.dropped).then_some("empty"));
+        states
+    }
+}
+
+/// The region of the page's body, which is never empty.
+fn main() -> String {
+    crate::link::body_region().to_string()
+}
+
+/// What would render a point: the templates of that name, or the callback that was named.
+fn renderers(registry: &Registry, point: &Point) -> Vec<RendererView> {
+    let layer_of = |file: FileId| registry.project().layer(registry.project().file(file).layer).name.to_string();
+    let template = |file: FileId, in_force| RendererView {
+        layer: layer_of(file),
+        name: registry.project().file(file).path.to_string(),
+        in_force,
+    };
+    let stack =
+        |name: &str| registry.files_named(FileKind::Template, name).iter().rev().copied().collect::<Vec<FileId>>();
+    match point.renderer {
+        Some(Renderer::Template(chosen)) => {
+            let name = registry.project().file(chosen).name();
+            let mut all: Vec<RendererView> = vec![template(chosen, true)];
+            all.extend(stack(name).into_iter().filter(|file| *file != chosen).map(|file| template(file, false)));
+            all
+        }
+        Some(Renderer::Callback(callback)) => {
+            let own =
+                RendererView { layer: layer_of(callback.file), name: registry.callback_name(callback), in_force: true };
+            let covered = stack(&component_template(point.address));
+            [own].into_iter().chain(covered.into_iter().map(|file| template(file, false))).collect()
+        }
+        None => Vec::new(),
+    }
+}
+
 impl FieldView {
     fn new(field: &crate::scan::Field) -> FieldView {
+        FieldView::of(field.name.as_str(), &field.schema, 0)
+    }
+
+    /// A schema, with what is in it; depth keeps what refers to itself short.
+    fn of(name: &str, schema: &serde_json::Value, depth: usize) -> FieldView {
+        let text = |key: &str| schema.get(key).and_then(|text| text.as_str()).map(str::to_string);
+        let inner = schema.get("properties").or_else(|| schema.get("items")?.get("properties"));
+        let inner = inner.and_then(|inner| inner.as_object()).into_iter().flatten().filter(|_| depth < 4);
         FieldView {
-            name: field.name.to_string(),
-            type_word: field.type_word().map(str::to_string),
-            default: field.default().cloned(),
-            about: field.schema.get("about").and_then(|about| about.as_str()).map(str::to_string),
+            name: name.to_string(),
+            type_word: text("type"),
+            default: schema.get("default").cloned(),
+            about: text("about"),
+            choices: schema.get("enum").and_then(|all| all.as_array()).cloned().unwrap_or_default(),
+            fields: inner.map(|(name, schema)| FieldView::of(name, schema, depth + 1)).collect(),
         }
     }
 }
