@@ -1,8 +1,8 @@
 // What is searched for stays; a kind of which nothing is left goes.
-const find = document.getElementById("find"), entries = [...document.querySelectorAll(".entry")];
+const asked = document.getElementById("find"), entries = [...document.querySelectorAll(".entry")];
 const texts = new Map(entries.map((entry) => [entry, entry.textContent.toLowerCase()]));
-find.addEventListener("input", () => {
-  const words = find.value.toLowerCase().split(/\s+/).filter(Boolean);
+asked.addEventListener("input", () => {
+  const words = asked.value.toLowerCase().split(/\s+/).filter(Boolean);
   let count = 0;
   for (const entry of entries) {
     entry.hidden = !words.every((word) => texts.get(entry).includes(word));

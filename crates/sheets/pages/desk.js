@@ -1,6 +1,6 @@
 // The pages behind the pictures: each file is held once, and put into the pages that show it.
-const frames = JSON.parse(document.getElementById("frames").textContent);
-const whole = (html) => html.replace(/truehook-asset-(\d+)-/g, (_, number) => frames.assets[number]);
+const shown = JSON.parse(document.getElementById("frames").textContent);
+const whole = (html) => html.replace(/truehook-asset-(\d+)-/g, (_, number) => shown.assets[number]);
 
 // Shows a page in a frame of that size, and does something once it is there.
 function show(where, html, width, height, then) {
@@ -31,7 +31,7 @@ function boxOf(page, ends) {
 
 // The plan: the page, small, with its spots.
 const plan = document.getElementById("plan");
-show(plan, frames.plan, 1280, 800, (frame, page) => {
+show(plan, shown.plan, 1280, 800, (frame, page) => {
   const scale = plan.clientWidth / 1280, height = page.documentElement.scrollHeight;
   frame.style.height = `${height}px`;
   frame.style.transform = `scale(${scale})`;
@@ -58,9 +58,9 @@ const watcher = new IntersectionObserver((entries) => {
   for (const { target, isIntersecting } of entries) {
     if (!isIntersecting) continue;
     watcher.unobserve(target);
-    const [at, html] = frames.offers[target.dataset.offer];
-    if (!frames.pages[at]) continue;
-    const text = frames.pages[at].replace("<!--truehook gap-->", () => html);
+    const [at, html] = shown.offers[target.dataset.offer];
+    if (!shown.pages[at]) continue;
+    const text = shown.pages[at].replace("<!--truehook gap-->", () => html);
     show(target, text, Math.max(target.clientWidth, 320), 900, (frame, page) => {
       const cut = () => {
         const ends = ranges(page).get("0"), box = ends && boxOf(page, ends);
@@ -82,7 +82,7 @@ const watcher = new IntersectionObserver((entries) => {
 document.querySelectorAll("[data-offer]").forEach((where) => watcher.observe(where));
 
 const writing = document.getElementById("writing-frame");
-if (writing && frames.writing) show(writing, frames.writing, writing.clientWidth, 380);
+if (writing && shown.writing) show(writing, shown.writing, writing.clientWidth, 380);
 
 // How well a text can be read (WCAG 2.2, 1.4.3): colours on the grounds that the page has.
 const pen = document.createElement("canvas").getContext("2d", { willReadFrequently: true });

@@ -82,6 +82,16 @@ const WALK: &[Step] = &[
         command: &["-C", "@/saltmarsh", "trace", "/", "--point", "filter:site-line"],
     },
     Step {
+        about: "Where did that line on the page come from? Back from the words to what printed them, through\n\
+                all that had a turn, and out to the page.",
+        command: &["-C", "@/saltmarsh", "origin", "/", "--text", "Merrowholm"],
+    },
+    Step {
+        about: "The page itself, with every point outlined where it stands, what runs there in order, and\n\
+                the commands that change it.",
+        command: &["-C", "@/saltmarsh", "map", "/", "--html", "@/map.html"],
+    },
+    Step {
         about: "A script of the companion: which pages get it, and who asked for it. Nothing is on a page\n\
                 that does not need it.",
         command: &["-C", "@/saltmarsh", "show", "script:clock-hand"],
@@ -116,7 +126,8 @@ pub fn run(args: &DemoArgs) -> Result<Outcome> {
     writeln!(out, "{on}Now look at{off}")?;
     for (file, what) in [
         ("ferry-site/index.html", "the theme that was just begun"),
-        ("site/index.html", "the front page of saltmarsh"),
+        ("map.html", "the front page of saltmarsh with all its points"),
+        ("site/index.html", "the same page, as visitors see it"),
         ("site-de/index.html", "the same, in German"),
         ("saltmarsh/truehook.toml", "what the theme declares and attaches"),
         ("saltmarsh/code/masthead.js", "callbacks"),
@@ -132,6 +143,7 @@ pub fn run(args: &DemoArgs) -> Result<Outcome> {
         "show region:aside",
         "show feature:colours",
         "emit messages",
+        "desk --html desk.html",
         "fire section:spotlight",
         "why masthead.js#lowWaterNotice --page /",
         "explain unplaced-point",

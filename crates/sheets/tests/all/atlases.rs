@@ -43,3 +43,20 @@ fn an_atlas_fits_narrow_windows_and_an_accessibility_checker_finds_nothing() {
         }
     }
 }
+
+/// What stands between two marks, all of it.
+fn between(text: &str, from: &str, to: &str) -> usize {
+    text.split(from).skip(1).filter_map(|rest| Some(rest.split_once(to)?.0.len())).sum()
+}
+
+#[test]
+fn the_styles_and_scripts_of_a_sheet_are_small() {
+    let themes = Themes::demo();
+    let staged = themes.open("saltmarsh");
+    for file in [staged.map("/"), staged.desk().0, staged.atlas()] {
+        let page = std::fs::read_to_string(&file).unwrap();
+        let ours =
+            between(&page, "<style>\n:root {\n  color-scheme", "</style>") + between(&page, "<script>\n", "</script>");
+        assert!(ours > 5_000 && ours < 30_000, "{}: {ours}", file.display());
+    }
+}
