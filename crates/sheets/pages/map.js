@@ -213,8 +213,12 @@ async function draw() {
   settle(page.documentElement.clientWidth);
   follow();
   if (!await each(nodes, () => turn === drawing, shape)) return;
-  strip.replaceChildren(...points.filter((node) => node.why).map(chip));
-  strip.hidden = !strip.children.length;
+  const away = Map.groupBy(points.filter((node) => node.why), (node) => node.why);
+  strip.replaceChildren(...[...away].flatMap(([why, all]) => {
+    const said = Object.assign(document.createElement("li"), { className: "why", textContent: `${why}:` });
+    return [said, ...all.map(chip)];
+  }));
+  strip.hidden = !away.size;
   layer.dataset.drawn = turn;
 }
 
@@ -222,8 +226,7 @@ function chip(node) {
   const item = document.createElement("li"), link = document.createElement("a");
   link.href = node.hash || "#points";
   link.className = node.tone;
-  link.title = node.why;
-  link.append(node.row.querySelector(".mark").cloneNode(true), `${node.name} · ${node.why}`);
+  link.append(node.row.querySelector(".mark").cloneNode(true), node.name);
   link.addEventListener("click", (event) => choose(node, event));
   item.dataset.n = node.item.dataset.n;
   item.append(link);

@@ -30,13 +30,13 @@ fn table(path: &str, before: &Map<String, Value>, after: &Map<String, Value>, fo
     let named = |key: &str| if path.is_empty() { key.to_string() } else { format!("{path}.{key}") };
     for (key, new) in after {
         match before.get(key) {
-            None => found.push(format!("added    {} = {}", named(key), text(new))),
+            None => found.push(format!("added {} = {}", named(key), text(new))),
             Some(old) if old != new => value(&named(key), old, new, found),
             Some(_) => {}
         }
     }
     for (key, old) in before.iter().filter(|(key, _)| !after.contains_key(*key)) {
-        found.push(format!("removed  {} = {}", named(key), text(old)));
+        found.push(format!("removed {} = {}", named(key), text(old)));
     }
 }
 
@@ -44,7 +44,7 @@ fn value(path: &str, before: &Value, after: &Value, found: &mut Vec<String>) {
     match (before, after) {
         (Value::Object(before), Value::Object(after)) => table(path, before, after, found),
         (Value::Array(before), Value::Array(after)) => list(path, before, after, found),
-        _ => found.push(format!("changed  {path}: {} → {}", text(before), text(after))),
+        _ => found.push(format!("changed {path}: {} → {}", text(before), text(after))),
     }
 }
 
@@ -68,17 +68,17 @@ fn list(path: &str, before: &[Value], after: &[Value], found: &mut Vec<String>) 
         let new = &after[at];
         if let Some(place) = gone.iter().position(|old| before[*old] == *new) {
             let old = gone.remove(place);
-            found.push(format!("moved    {of}{}, from {} to {}", name(new), old + 1, at + 1));
+            found.push(format!("moved {of}{}, from {} to {}", name(new), old + 1, at + 1));
         } else if let Some(place) = gone.iter().position(|old| is_same(&before[*old], new)) {
             let old = gone.remove(place);
             let inner = if path.is_empty() { name(new) } else { format!("{path}[{}]", name(new)) };
             value(&inner, &before[old], new, found);
         } else {
-            found.push(format!("added    {of}{}, at {}", name(new), at + 1));
+            found.push(format!("added {of}{}, at {}", name(new), at + 1));
         }
     }
     for at in gone {
-        found.push(format!("removed  {of}{}, from {}", name(&before[at]), at + 1));
+        found.push(format!("removed {of}{}, from {}", name(&before[at]), at + 1));
     }
 }
 
@@ -120,17 +120,17 @@ mod tests {
     #[test]
     fn lists_tell_what_moved_came_went_and_changed() {
         let before = r#"[{"use":"a","x":1},{"use":"b"},{"use":"c"}]"#;
-        assert_eq!(told(before, r#"[{"use":"b"},{"use":"c"},{"use":"a","x":1}]"#), ["moved    a, from 1 to 3"]);
+        assert_eq!(told(before, r#"[{"use":"b"},{"use":"c"},{"use":"a","x":1}]"#), ["moved a, from 1 to 3"]);
         let after = r#"[{"use":"a","x":2},{"use":"b"},{"use":"d","label":"D"}]"#;
-        assert_eq!(told(before, after), ["changed  a.x: 1 → 2", "added    d “D”, at 3", "removed  c, from 3"]);
-        assert_eq!(told("[]", r#"[{"label":"Low"}]"#), ["added    “Low”, at 1"]);
-        assert_eq!(told("[1,2,3]", "[1,3]"), ["removed  2, from 2"]);
+        assert_eq!(told(before, after), ["changed a.x: 1 → 2", "added d “D”, at 3", "removed c, from 3"]);
+        assert_eq!(told("[]", r#"[{"label":"Low"}]"#), ["added “Low”, at 1"]);
+        assert_eq!(told("[1,2,3]", "[1,3]"), ["removed 2, from 2"]);
     }
 
     #[test]
     fn tables_tell_their_keys_also_those_of_tables_in_them() {
         let told = told(r#"{"a":1,"b":{"c":"x","d":2},"e":[1]}"#, r#"{"a":1,"b":{"c":"y","d":2},"e":[1,2],"f":null}"#);
-        assert_eq!(told, ["changed  b.c: \"x\" → \"y\"", "added    e: 2, at 2", "added    f = null"]);
+        assert_eq!(told, ["changed b.c: \"x\" → \"y\"", "added e: 2, at 2", "added f = null"]);
     }
 
     #[test]
