@@ -25,6 +25,8 @@ function rectsOf(page, node) {
     return [...range.getClientRects()].filter(seen);
   }
   if (node.nodeType !== Node.ELEMENT_NODE) return [];
+  // What is folded away has boxes, too.
+  if (!node.checkVisibility() && page.defaultView.getComputedStyle(node).display !== "contents") return [];
   const own = [...node.getClientRects()].filter(seen);
   return own.length ? own : [...node.childNodes].flatMap((child) => rectsOf(page, child));
 }

@@ -78,10 +78,13 @@ function measure(page, found, pinned, node) {
   node.why = node.unseen;
   const ends = node.mark && found.get(node.mark);
   if (!ends) return;
-  // What is folded away has boxes, too.
-  const folded = boxed(page, ends[0])?.checkVisibility() === false;
-  const rects = folded ? [] : rectsBetween(page, ...ends);
-  const rect = rects.length ? around(rects) : folded ? null : placeOf(page, ...ends);
+  // Where something is of which nothing is to be seen, there is no place for a line.
+  const range = page.createRange();
+  range.setStartAfter(ends[0]);
+  range.setEndBefore(ends[1]);
+  const hidden = boxed(page, ends[0])?.checkVisibility() === false || range.toString().trim() !== "";
+  const rects = rectsBetween(page, ...ends);
+  const rect = rects.length ? around(rects) : hidden ? null : placeOf(page, ...ends);
   if (!rect) node.why = "not to be seen now";
   else {
     node.pinned = isPinned(page, ends[0], pinned);

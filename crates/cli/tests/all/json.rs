@@ -230,3 +230,35 @@ fn render_fire_trace_and_explain_print_what_is_said() {
         }
     }
 }
+
+#[test]
+fn what_is_seen_is_printed_as_it_is_said() {
+    let terminal = Terminal::demo();
+    let map: Vec<Value> = ["/", "/log/"].map(|page| printed(&terminal, "saltmarsh", &format!("map {page}"))).to_vec();
+    is_documented("map", &[], &map);
+    let origins = ["Merrowholm", "Low water at 13:42", "Dogs stay", "3.9 m", "Logbook"];
+    let origins = origins.map(|text| printed(&terminal, "saltmarsh", &format!("origin / --text '{text}'")));
+    is_documented("origin", &[], &origins);
+    let said = words("origin");
+    for origin in &origins {
+        for link in origin["chain"].as_array().unwrap() {
+            assert!(said.contains(link["what"].as_str().unwrap()), "{link}");
+        }
+    }
+    // Points and places are told of elsewhere.
+    let free = ["spots", "item", "default", "inputs", "options"];
+    is_documented("desk", &free, &[printed(&terminal, "saltmarsh", "desk")]);
+    let atlas = printed(&terminal, "saltmarsh", "atlas");
+    is_documented("atlas", &["points"], std::slice::from_ref(&atlas));
+    let known: BTreeSet<&str> = words("atlas").union(&words("list and show")).copied().collect();
+    let mut found = BTreeSet::new();
+    keys(&atlas["points"], &["value", "arguments", "default", "feeds"], &mut found);
+    let missing: Vec<&String> = found.iter().filter(|key| !known.contains(key.as_str())).collect();
+    assert_eq!(missing, [""; 0], "docs/json.md says nothing of these");
+    let shelf = printed(&terminal, "saltmarsh", "shelf ..");
+    let known: BTreeSet<&str> = words("atlas").union(&words("shelf")).copied().collect();
+    let mut found = BTreeSet::new();
+    keys(&shelf, &[], &mut found);
+    let missing: Vec<&String> = found.iter().filter(|key| !known.contains(key.as_str())).collect();
+    assert_eq!(missing, [""; 0], "docs/json.md says nothing of these");
+}

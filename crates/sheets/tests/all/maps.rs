@@ -11,6 +11,8 @@ const READY: &str = "!!document.querySelector('#layer')?.dataset.drawn";
 
 /// The boxes of all elements of a page, with their names.
 const BOXES: &str = "return [...page.querySelectorAll('body, body *')].map((element) => {
+    // What is folded away has no place: browsers lay it out when they please.
+    if (!element.checkVisibility()) return element.localName;
     const { left, top, width, height } = element.getBoundingClientRect();
     return [element.localName, ...[left, top, width, height].map((number) => Math.round(number * 10))].join(' ');
 });";

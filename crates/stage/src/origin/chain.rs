@@ -218,6 +218,15 @@ impl<'t> Tracing<'t> {
             let segment = self.traced.page.tree.get(id);
             let node = node_of(self.traced.root, id);
             let place = node.and_then(|node| node.place.clone());
+            let above = segment.parent.map(|parent| &self.traced.page.tree.get(parent).origin);
+            if let (Some(Origin::Point(hook)), Some(label)) = (above, node.and_then(|node| node.label.as_ref())) {
+                let has_turn = hook.kind == Kind::Hook && !matches!(segment.origin, Origin::Outlet(_));
+                if has_turn {
+                    self.attached(&segment.origin, label, place.clone(), id == from);
+                    next = segment.parent;
+                    continue;
+                }
+            }
             match &segment.origin {
                 Origin::Point(address) => self.point(*address, place),
                 Origin::Template(name) => self.add(LinkKind::Template, name.to_string(), place),
@@ -227,6 +236,20 @@ impl<'t> Tracing<'t> {
             }
             next = segment.parent;
         }
+    }
+
+    /// What has its turn at a hook: what it is, and where that is said.
+    fn attached(&mut self, origin: &Origin, turn: &str, place: Option<PlaceView>, is_first: bool) {
+        match origin {
+            Origin::Point(address) => {
+                self.points.push(*address);
+                self.add(LinkKind::Component, address.to_string(), None);
+            }
+            // The innermost is told already.
+            Origin::Callback(name) if !is_first => self.callback(name),
+            _ => {}
+        }
+        self.add(LinkKind::Attachment, turn, place);
     }
 
     fn point(&mut self, address: Address, place: Option<PlaceView>) {

@@ -30,6 +30,8 @@ pub enum LinkKind {
     Wrap,
     /// A callback that prints.
     Callback,
+    /// Where a callback or partial is attached, with its priority and layer.
+    Attachment,
     /// A callback that changed the value on its way.
     Filter,
     /// A callback that prepared what a component is given.
@@ -56,6 +58,7 @@ impl LinkKind {
             LinkKind::Expression => "expression",
             LinkKind::Wrap => "wrap",
             LinkKind::Callback => "callback",
+            LinkKind::Attachment => "attached",
             LinkKind::Filter => "filter",
             LinkKind::Preparer => "preparer",
             LinkKind::Arranger => "arranger",

@@ -210,7 +210,10 @@ fn a_chain_leads_from_what_printed_a_text_to_the_page_with_all_that_had_a_turn()
     let notice = chain(&registry, "Winter: the northern hides");
     let named = words(&notice);
     assert_eq!(named[0], (LinkKind::Callback, "masthead.js#winterNotice".into()));
-    assert_eq!(named[1], (LinkKind::Point, "hook:under-masthead".into()));
+    assert_eq!(named[1], (LinkKind::Attachment, "50 saltmarsh".into()));
+    let place = notice.chain[1].place.as_ref().unwrap();
+    assert_eq!((place.file.as_str(), place.line), ("truehook.toml", 76));
+    assert_eq!(named[2], (LinkKind::Point, "hook:under-masthead".into()));
     assert_eq!(named.last().unwrap(), &(LinkKind::Template, "saltmarsh:front.html".into()));
     let detach = "truehook detach hook:under-masthead masthead.js#winterNotice";
     assert!(notice.ways.iter().any(|way| way.command == detach), "{:?}", notice.ways);
