@@ -268,8 +268,8 @@ impl Making<'_> {
         Some(anchor)
     }
 
+    /// Where something is: people know where templates lie.
     fn shown(&self, place: &PlaceView) -> String {
-        let layer = if place.layer == self.own { String::new() } else { format!("{}:", place.layer) };
-        format!("{layer}{}:{}", place.file.strip_prefix("markup/").unwrap_or(&place.file), place.line)
+        place.shown(self.own).replacen("markup/", "", 1)
     }
 }

@@ -9,7 +9,7 @@ use serde::Serialize;
 use truehook_core::address::Kind;
 use truehook_core::link::Registry;
 use truehook_core::names::{hint, nearest};
-use truehook_core::view::{PlaceView, VERSION};
+use truehook_core::view::VERSION;
 use truehook_sheets::{MapSheet, Samples};
 use truehook_stage::map::{self, Node, State, What};
 use truehook_stage::{Manner, Stage};
@@ -152,7 +152,7 @@ impl<W: Write> Drawing<'_, W> {
             say(style::GONE, format!("{}{reason}", node.state.word()));
         }
         if node.what != What::Element {
-            node.place.iter().for_each(|place| say(style::QUIET, self.shown(place)));
+            node.place.iter().for_each(|place| say(style::QUIET, place.shown(self.own)));
         }
         if folded {
             say(style::QUIET, format!("… {} in it", output::count(below, "thing")));
@@ -167,11 +167,6 @@ impl<W: Write> Drawing<'_, W> {
             self.node(child, &format!("{rest}{branch}"), &format!("{rest}{trunk}"))?;
         }
         Ok(())
-    }
-
-    fn shown(&self, place: &PlaceView) -> String {
-        let layer = if place.layer == self.own { String::new() } else { format!("{}:", place.layer) };
-        format!("{layer}{}:{}", place.file, place.line)
     }
 
     fn line(&mut self, first: &str, rest: &str, words: &[(anstyle::Style, String)]) -> Result<()> {

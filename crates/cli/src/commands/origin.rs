@@ -210,6 +210,5 @@ fn excerpt(out: &mut impl Write, registry: &Registry, place: &PlaceView, width: 
 
 fn shown(registry: &Registry, place: &PlaceView) -> String {
     let own = registry.project().layer(registry.project().top()).name;
-    let layer = if place.layer == own.as_str() { String::new() } else { format!("{}:", place.layer) };
-    format!("{layer}{}:{}:{}", place.file, place.line, place.column)
+    format!("{}:{}", place.shown(own.as_str()), place.column)
 }

@@ -72,6 +72,12 @@ impl PlaceView {
         PlaceView { layer, file: source.path.to_string(), line, column, end_line, end_column }
     }
 
+    /// It as one line, without the layer where that is `own`: `foreshore:markup/layout.html:13`.
+    pub fn shown(&self, own: &str) -> String {
+        let layer = if self.layer == own { String::new() } else { format!("{}:", self.layer) };
+        format!("{layer}{}:{}", self.file, self.line)
+    }
+
     pub(super) fn of(registry: &Registry, place: Place) -> PlaceView {
         PlaceView::new(registry, place.file, registry.span(place))
     }

@@ -6,6 +6,7 @@ mod begun;
 mod changed;
 mod contained;
 mod corpus;
+mod demo;
 mod escaping;
 mod features;
 mod grown;

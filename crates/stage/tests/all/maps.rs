@@ -1,6 +1,5 @@
 //! Maps: each point is where it stands in the document.
 
-use std::path::PathBuf;
 use std::sync::Arc;
 
 use html5gum::emitters::default::DefaultEmitter;
@@ -11,21 +10,7 @@ use truehook_core::read::{MemoryFiles, Project};
 use truehook_stage::map::{self, Node, State, What};
 use truehook_stage::{Manner, Origin, Stage};
 
-/// The demo's themes, in memory.
-fn demo() -> MemoryFiles {
-    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo");
-    let mut files = MemoryFiles::new();
-    let mut open = vec![PathBuf::from(folder)];
-    while let Some(path) = open.pop() {
-        if path.is_dir() {
-            open.extend(std::fs::read_dir(&path).unwrap().flatten().map(|entry| entry.path()));
-        } else {
-            let below = path.strip_prefix(folder).unwrap().to_str().unwrap().to_string();
-            files.insert(format!("/demo/{below}"), std::fs::read(&path).unwrap());
-        }
-    }
-    files
-}
+use crate::demo::demo;
 
 fn open(files: &MemoryFiles) -> Arc<Registry> {
     Arc::new(Registry::new(Project::open(files, "/demo/saltmarsh".into()).unwrap()))

@@ -1,7 +1,6 @@
 //! Origins: what is changed where an origin leads changes that text, and no other.
 
 use std::ops::Range;
-use std::path::PathBuf;
 use std::sync::Arc;
 
 use truehook_core::address::{Address, Kind};
@@ -11,21 +10,7 @@ use truehook_core::source::{FileId, Span};
 use truehook_stage::origin::{self, LinkKind, Piece, Traced};
 use truehook_stage::{Manner, Origin, Printed, Rendered, Stage, map};
 
-/// The demo's themes, in memory.
-fn demo() -> MemoryFiles {
-    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo");
-    let mut files = MemoryFiles::new();
-    let mut open = vec![PathBuf::from(folder)];
-    while let Some(path) = open.pop() {
-        if path.is_dir() {
-            open.extend(std::fs::read_dir(&path).unwrap().flatten().map(|entry| entry.path()));
-        } else {
-            let below = path.strip_prefix(folder).unwrap().to_str().unwrap().to_string();
-            files.insert(format!("/demo/{below}"), std::fs::read(&path).unwrap());
-        }
-    }
-    files
-}
+use crate::demo::demo;
 
 fn open(files: &MemoryFiles) -> Arc<Registry> {
     Arc::new(Registry::new(Project::open(files, "/demo/saltmarsh".into()).unwrap()))
