@@ -361,7 +361,7 @@ impl Registry {
 
     /// The types of pages that have a key of `page`; nothing where all of them may have it.
     pub fn types_with(&self, key: Name) -> Option<Types> {
-        if PAGE_KEYS.iter().any(|known| key == *known) || self.fed_keys("page").contains(&key) {
+        if PAGE_KEYS.iter().any(|known| key == *known) || self.declared.is_fed_key("page", key) {
             return None;
         }
         let has = |page_type: &TypeInfo| page_type.keys.iter().any(|field| field.name == key);

@@ -1,5 +1,7 @@
 //! Conditions: on which types of pages they may hold, and whether all that they read is there.
 
+use std::sync::PoisonError;
+
 use serde_json::Value;
 
 use super::declare::Declared;
@@ -19,6 +21,18 @@ impl Declared {
     /// The types of pages on which a condition may hold. One that can never hold is told by itself, and
     /// counts as if it could.
     pub fn types_where(&self, when: Option<&Condition>) -> Types {
+        let Some(when) = when else { return self.types_for(None) };
+        // Themes say the same again and again.
+        let known = || self.followed.types.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(types) = known().get(&when.text) {
+            return *types;
+        }
+        let types = self.types_for(Some(when));
+        known().insert(when.text, types);
+        types
+    }
+
+    fn types_for(&self, when: Option<&Condition>) -> Types {
         let may = |page_type: &TypeInfo| {
             when.is_none_or(|when| {
                 when.can_hold(|name| match name {

@@ -1,15 +1,17 @@
 //! Declarations: those of all layers merged, key by key.
 
-use std::sync::Arc;
+use std::sync::{Arc, Mutex, OnceLock};
 
 use indexmap::IndexMap;
-use rustc_hash::{FxBuildHasher, FxHashSet};
+use rustc_hash::{FxBuildHasher, FxHashMap, FxHashSet};
 use serde_json::Value;
 
 use super::asset::Asset;
+use super::feature::Feed;
 use super::ground::Ground;
 use super::merge::{Breach, Found, changed_type, lay_over, merge};
 use super::point::{By, DeclaredAt, Retired, START, Said, TypeInfo};
+use super::types::Types;
 use crate::address::{Address, Kind};
 use crate::name::Name;
 use crate::read::FileKind;
@@ -37,6 +39,17 @@ pub(super) struct Declared {
     pub repeats: Vec<Repeat>,
     /// Redeclarations that the layers below can't live with.
     pub breaches: Vec<Breach>,
+    /// What follows from all that, worked out once it is asked for.
+    pub followed: Followed,
+}
+
+/// What is asked of declarations again and again.
+#[derive(Default)]
+pub(super) struct Followed {
+    /// All that features feed.
+    pub feeds: OnceLock<Vec<(Address, Feed)>>,
+    /// The types of pages on which each condition may hold, by its text.
+    pub types: Mutex<FxHashMap<Name, Types>>,
 }
 
 /// Merges the declarations of all layers, lowest first.
@@ -60,7 +73,7 @@ pub(super) fn declare(ground: &Ground) -> Declared {
     declaring.choose_page_templates();
     let Declaring { points, types, repeats, breaches, .. } = declaring;
     let points = points.into_iter().map(|(address, said)| (address, Arc::new(said))).collect();
-    Declared { points, types, limits, repeats, breaches }
+    Declared { points, types, limits, repeats, breaches, followed: Followed::default() }
 }
 
 struct Declaring<'g> {

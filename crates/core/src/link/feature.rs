@@ -132,6 +132,12 @@ impl Feed {
         name.as_str().split_once('.').filter(|(of, _)| *of == root).map(|(_, key)| key.into())
     }
 
+    /// Is it this key of `page` or `site`?
+    pub fn is_key(&self, root: &str, key: Name) -> bool {
+        let Feed::Variable(name) = self else { return false };
+        name.as_str().split_once('.').is_some_and(|(of, own)| of == root && key == *own)
+    }
+
     /// Is this custom property one of them?
     pub fn is_property(&self, name: &str) -> bool {
         match self {

@@ -11,7 +11,7 @@ use crate::address::Address;
 use crate::name::Name;
 use crate::names::{certain, nearest};
 use crate::scan::{Named, Shape};
-use crate::source::{FileId, Place};
+use crate::source::{At, FileId, Place};
 
 /// Ties all that asks for features, and feeds on them, to those that are switched on.
 pub(super) fn link_feeds(names: Names<'_>, offered: &Offered, refs: &mut Refs) {
@@ -27,7 +27,7 @@ pub(super) fn link_feeds(names: Names<'_>, offered: &Offered, refs: &mut Refs) {
             set.extend(style.sets.iter().copied());
         }
     }
-    let mut feeding = Feeding { feeds: names.declared.feeds(), set, found: Vec::new() };
+    let mut feeding = Feeding { feeds: names.declared.feeds().to_vec(), set, found: Vec::new() };
     for (file, facts) in ground.files().filter(|(file, _)| ground.project.file(*file).layer.index() > 0) {
         feeding.file(file, &facts.shape);
     }
@@ -59,6 +59,14 @@ impl Feeding {
         found.min_by_key(|(_, feed)| matches!(feed, Feed::Property(_, true))).map(|(feature, _)| *feature)
     }
 
+    /// Notes that a key of `page` or `site` is read or given, where a feature has to do with it.
+    fn key(&mut self, file: FileId, root: &str, key: Name, at: At) {
+        if let Some(feature) = self.fed(&|feed| feed.is_key(root, key)) {
+            let whole = format!("{root}.{key}").as_str().into();
+            self.found.push((feature, Place { file, at }, whole));
+        }
+    }
+
     fn add(&mut self, file: FileId, feature: Option<Address>, named: Named) {
         self.found.extend(feature.map(|feature| (feature, Place { file, at: named.at }, named.name)));
     }
@@ -69,19 +77,14 @@ impl Feeding {
             Shape::Template(template) => {
                 for read in &template.reads {
                     let [root, key, ..] = read.path.as_slice() else { continue };
-                    self.add(
-                        file,
-                        self.fed(&is_key(&root.name, key.name)),
-                        Named { name: whole_key(&root.name, key.name), at: root.at },
-                    );
+                    self.key(file, &root.name, key.name, root.at);
                 }
             }
             Shape::Module(module) => {
                 for taken in module.exports.iter().flat_map(|export| &export.takes) {
                     let [root, key, ..] = taken.path.as_slice() else { continue };
                     let (root, key) = (root.named, key.named);
-                    let whole = Named { name: whole_key(&root.name, key.name), at: key.at };
-                    self.add(file, self.fed(&is_key(&root.name, key.name)), whole);
+                    self.key(file, &root.name, key.name, key.at);
                 }
             }
             Shape::Style(style) => {
@@ -92,12 +95,12 @@ impl Feeding {
             }
             Shape::Page(page) => {
                 for Named { name, at } in page.keys.iter().map(|given| given.name) {
-                    self.add(file, self.fed(&is_key("page", name)), Named { name: whole_key("page", name), at });
+                    self.key(file, "page", name, at);
                 }
             }
             Shape::Site(site) => {
                 for Named { name, at } in site.keys.iter().map(|given| given.name) {
-                    self.add(file, self.fed(&is_key("site", name)), Named { name: whole_key("site", name), at });
+                    self.key(file, "site", name, at);
                 }
             }
             _ => {}
@@ -126,15 +129,6 @@ impl Feeding {
             }
         }
     }
-}
-
-/// Is a feed this key of `page` or `site`?
-fn is_key(root: &str, key: Name) -> impl Fn(&Feed) -> bool {
-    move |feed| feed.key_of(root) == Some(key)
-}
-
-fn whole_key(root: &str, key: Name) -> Name {
-    format!("{root}.{key}").as_str().into()
 }
 
 /// For a custom property that a feature which is on does not set: what was most likely meant by it.

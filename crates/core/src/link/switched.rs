@@ -56,12 +56,17 @@ impl Declared {
 
     /// The keys that features add to `page` or `site`, whether they are switched on or not.
     pub fn fed_keys(&self, root: &str) -> Vec<Name> {
-        self.feeds().into_iter().filter_map(|(_, feed)| feed.key_of(root)).collect()
+        self.feeds().iter().filter_map(|(_, feed)| feed.key_of(root)).collect()
+    }
+
+    /// Does a feature add this key to `page` or `site`, whether it is switched on or not?
+    pub fn is_fed_key(&self, root: &str, key: Name) -> bool {
+        self.feeds().iter().any(|(_, feed)| feed.is_key(root, key))
     }
 
     /// The keys that features which are switched on add to `page` or `site`.
     pub fn fed_keys_on(&self, root: &str) -> Vec<Name> {
-        let feeds = self.feeds().into_iter().filter(|(feature, _)| self.is_on(*feature));
+        let feeds = self.feeds().iter().filter(|(feature, _)| self.is_on(*feature));
         feeds.filter_map(|(_, feed)| feed.key_of(root)).collect()
     }
 
@@ -72,7 +77,11 @@ impl Declared {
     }
 
     /// All that features feed, with the feature or argument that feeds it.
-    pub(super) fn feeds(&self) -> Vec<(Address, Feed)> {
+    pub(super) fn feeds(&self) -> &[(Address, Feed)] {
+        self.followed.feeds.get_or_init(|| self.all_feeds())
+    }
+
+    fn all_feeds(&self) -> Vec<(Address, Feed)> {
         let features = self.all().filter_map(|point| Some((point.address, point.feature.as_ref()?)));
         let asked = |address: Address, fed: &Fed| match fed.argument {
             Some(argument) => address.with_argument(argument),

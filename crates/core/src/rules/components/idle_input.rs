@@ -5,6 +5,7 @@ use rustc_hash::FxHashSet;
 use crate::address::Kind;
 use crate::link::{Callback, Point, Registry, Renderer, Runs, START, Target};
 use crate::name::Name;
+use crate::read::FileKind;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::{FileId, Place};
 
@@ -117,12 +118,12 @@ fn left_out(registry: &Registry, point: &Point) -> FxHashSet<Name> {
     let project = registry.project();
     let Some(Renderer::Template(file)) = point.renderer else { return FxHashSet::default() };
     let over = project.file(file);
-    let lower = project.files.iter().enumerate();
-    let lower = lower.filter(|(_, other)| other.layer < over.layer && other.path == over.path);
-    let below = lower.max_by_key(|(_, other)| other.layer).map(|(at, _)| at);
+    let named = registry.files_named(FileKind::Template, over.name()).iter().copied();
+    let lower = named.filter(|other| project.file(*other).layer < over.layer && project.file(*other).path == over.path);
+    let below = lower.max_by_key(|other| project.file(*other).layer);
     let Some(below) = below.filter(|_| point.address.kind != Kind::Template) else { return FxHashSet::default() };
     let shown = names_read(registry, file);
-    names_read(registry, FileId(below as u32)).into_iter().filter(|name| !shown.contains(name)).collect()
+    names_read(registry, below).into_iter().filter(|name| !shown.contains(name)).collect()
 }
 
 /// The inputs that a callback reads; nothing where it hands all of them on.

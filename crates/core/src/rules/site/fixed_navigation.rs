@@ -50,7 +50,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let (file, Shape::Template(_)) = (FileId(at as u32), &facts.shape) else { continue };
         let source = registry.project().file(file);
         let text = source.text();
-        for (start, _) in text.match_indices("<nav") {
+        for start in memchr::memmem::find_iter(text.as_bytes(), "<nav") {
             let end = text[start..].find("</nav").map_or(text.len(), |end| start + end);
             let inside = &text[start..end];
             let links = inside.matches("href=\"/").count();

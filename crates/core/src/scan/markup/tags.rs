@@ -1,7 +1,9 @@
 //! Elements of a template's HTML that load files, or that a feature may write.
 
 use std::ops::Range;
+use std::sync::LazyLock;
 
+use aho_corasick::AhoCorasick;
 use html5gum::emitters::default::{DefaultEmitter, StartTag};
 use html5gum::{Token, Tokenizer};
 
@@ -10,12 +12,16 @@ use crate::scan::script::inline;
 use crate::scan::{Element, ElementKind, Inline, Named, Notes};
 
 /// What a text has to hold for any such element to be in it.
-const SIGNS: [&str; 10] =
-    ["<script", "src", "poster", "<link", "<title", "<meta", "<object", "media/", "url(", "data-"];
+static SIGNS: LazyLock<Option<AhoCorasick>> = LazyLock::new(|| {
+    AhoCorasick::new([
+        "<script", "src", "poster", "<link", "<title", "<meta", "<object", "media/", "url(", "data-", "SRC",
+    ])
+    .ok()
+});
 
 /// Finds them, and the scripts that stand in the markup itself.
 pub(super) fn elements(text: &str, notes: &mut Notes) -> (Vec<Element>, Vec<Inline>) {
-    if !SIGNS.iter().any(|sign| text.contains(sign)) && !is_loud(text) {
+    if SIGNS.as_ref().is_some_and(|signs| !signs.is_match(text)) && !is_loud(text) {
         return Default::default();
     }
     let Some(html) = html_alone(text) else { return Default::default() };
@@ -57,7 +63,7 @@ pub(super) fn elements(text: &str, notes: &mut Notes) -> (Vec<Element>, Vec<Inli
 /// Is HTML written in capitals?
 fn is_loud(text: &str) -> bool {
     let capital = |at: usize| text.as_bytes().get(at + 1).is_some_and(u8::is_ascii_uppercase);
-    text.contains("SRC") || text.match_indices('<').any(|(at, _)| capital(at))
+    memchr::memchr_iter(b'<', text.as_bytes()).any(capital)
 }
 
 /// Of the start tag of a script that stands in the markup: is it a module?
