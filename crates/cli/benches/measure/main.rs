@@ -4,6 +4,7 @@
 //! cargo bench -p truehook --bench measure
 //! cargo bench -p truehook --bench measure -- SEED
 //! cargo bench -p truehook --bench measure -- write FOLDER TEMPLATES MODULES [SEED]
+//! cargo bench -p truehook --bench measure -- goals [SEED]
 //! cargo bench -p truehook --bench measure -- again
 //! cargo bench -p truehook --bench measure -- redraws
 //! cargo bench -p truehook --bench measure -- growth [SIZE] [WORD]
@@ -14,6 +15,7 @@
 //! The last one measures the stage. Prints the tables of docs/performance.md. Needs Linux, for the memory, and GNU grep.
 
 mod again;
+mod goals;
 #[cfg(unix)]
 mod growth;
 mod redraws;
@@ -84,6 +86,11 @@ fn main() {
     }
     if words.first().map(String::as_str) == Some("redraws") {
         written(redraws::print(&folder, env!("CARGO_BIN_EXE_truehook")), folder.as_str());
+        let _ = std::fs::remove_dir_all(&folder);
+        return;
+    }
+    if words.first().map(String::as_str) == Some("goals") {
+        written(goals::print(&folder, env!("CARGO_BIN_EXE_truehook"), number(1).unwrap_or(1) as u64), folder.as_str());
         let _ = std::fs::remove_dir_all(&folder);
         return;
     }
