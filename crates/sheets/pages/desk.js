@@ -64,6 +64,8 @@ const watcher = new IntersectionObserver((entries) => {
     show(target, text, Math.max(target.clientWidth, 320), 900, (frame, page) => {
       const cut = () => {
         const ends = ranges(page).get("0"), box = ends && boxOf(page, ends);
+        target.classList.toggle("is-blank", !box?.height);
+        target.dataset.ready = "yes";
         if (!box?.height) return;
         const view = frame.contentWindow, edge = 10;
         frame.style.height = `${Math.max(900, page.documentElement.scrollHeight)}px`;
@@ -71,7 +73,6 @@ const watcher = new IntersectionObserver((entries) => {
         frame.style.top = `${edge - box.top - view.scrollY}px`;
         target.style.height = `${box.height + 2 * edge}px`;
         target.style.width = `${box.width + 2 * edge + 2}px`;
-        target.dataset.ready = "yes";
       };
       cut();
       page.fonts.ready.then(cut);

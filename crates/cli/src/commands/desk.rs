@@ -7,7 +7,7 @@ use anyhow::{Result, bail};
 use camino::Utf8Path;
 use serde::Serialize;
 use truehook_core::address::Address;
-use truehook_core::link::Registry;
+use truehook_core::link::{Registry, body_region};
 use truehook_core::view::{ChoiceView, Control, DeskView, FormFieldView, PointView, VERSION, holder_for};
 use truehook_sheets::{DeskSheet, Shown, markup};
 use truehook_stage::workers::Workers;
@@ -184,7 +184,10 @@ fn line(out: &mut impl Write, indent: usize, name: &str, said: &str) -> Result<(
 }
 
 fn held(spot: &PointView) -> String {
-    let fills: Vec<&str> = spot.fills.iter().map(|fill| fill.what()).collect();
+    let mut fills: Vec<&str> = spot.fills.iter().map(|fill| fill.what()).collect();
+    if spot.address == body_region().to_string() {
+        fills.insert(0, "the page's text");
+    }
     if fills.is_empty() { "empty".into() } else { fills.join("\n") }
 }
 

@@ -101,3 +101,18 @@ fn a_desk_fits_narrow_windows_and_an_accessibility_checker_finds_nothing() {
         }
     }
 }
+
+#[test]
+fn an_offer_of_which_nothing_shows_says_so() {
+    let Some(window) = Window::open(1280, 900) else { return };
+    let themes = Themes::demo();
+    // A note without its default heading: an element, and nothing in it.
+    themes.write("foreshore/markup/pieces/note.html", "<div>{% if text %}<p>{{ text }}</p>{% endif %}</div>");
+    window.open_file(&themes.open("foreshore").desk().0, READY);
+    window.ask::<Option<bool>>("document.querySelectorAll('[data-offer]').forEach((one) => one.scrollIntoView());");
+    window.wait("[...document.querySelectorAll('.is-blank')].length > 0");
+    let blank: Vec<(String, bool)> = window.ask(
+        "return [...document.querySelectorAll('.is-blank')].map((one) => [one.closest('.offer').querySelector('figcaption').textContent.trim(), getComputedStyle(one.querySelector('iframe')).visibility === 'hidden']);",
+    );
+    assert!(blank.iter().any(|(label, hidden)| label.starts_with("A note") && *hidden), "{blank:?}");
+}
