@@ -2,27 +2,18 @@
 
 use std::collections::BTreeSet;
 use std::io::{IsTerminal, Write};
-use std::path::PathBuf;
-use std::sync::mpsc::{Receiver, channel};
-use std::time::{Duration, Instant};
+use std::time::Instant;
 
-use anyhow::{Context, Result, bail};
-use camino::{Utf8Path, Utf8PathBuf};
-use notify::{EventKind, RecommendedWatcher, RecursiveMode};
-use notify_debouncer_full::{DebounceEventResult, Debouncer, NoCache, new_debouncer_opt};
+use anyhow::{Result, bail};
+use camino::Utf8PathBuf;
 use truehook_core::link::Registry;
 use truehook_core::read::{CachedFiles, OpenError, Project};
 use truehook_core::rules;
 
 use crate::Outcome;
 use crate::args::{CheckArgs, Report};
+use crate::changes::{Change, Changes};
 use crate::output::told::Told;
-
-/// How long a write may take to settle, and how often it is looked whether it has.
-const SETTLE: Duration = Duration::from_millis(20);
-const TICK: Duration = Duration::from_millis(5);
-
-type Watch = Debouncer<RecommendedWatcher, NoCache>;
 
 /// A theme that is watched.
 struct Watched {
@@ -39,18 +30,7 @@ pub fn run(folders: &[Utf8PathBuf], args: &CheckArgs) -> Result<Outcome> {
     if args.format != Report::Text {
         bail!("--watch prints for people; leave --format away");
     }
-    let (send, changes) = channel();
-    let settled = move |events: DebounceEventResult| {
-        // Checking reads files, which is no change of them.
-        let events = events.unwrap_or_default().into_iter();
-        let changes = events.filter(|event| !matches!(event.kind, EventKind::Access(_)));
-        let paths: Vec<PathBuf> = changes.flat_map(|event| event.event.paths).collect();
-        if !paths.is_empty() {
-            let _ = send.send((Instant::now(), paths));
-        }
-    };
-    let mut watcher: Watch = new_debouncer_opt(SETTLE, Some(TICK), settled, NoCache, notify::Config::default())
-        .context("the system can't tell when files change")?;
+    let mut changes = Changes::new()?;
     let mut themes: Vec<Watched> = folders
         .iter()
         .map(|folder| Watched {
@@ -61,26 +41,36 @@ pub fn run(folders: &[Utf8PathBuf], args: &CheckArgs) -> Result<Outcome> {
             changed: BTreeSet::new(),
         })
         .collect();
-    let mut roots = BTreeSet::new();
     let mut begun = Instant::now();
     loop {
         for theme in &mut themes {
             theme.link();
             // What is written before a folder is watched goes unseen, so it is read once more.
-            while watch_all(&mut watcher, &mut roots, theme)? {
+            while watch_all(&mut changes, theme)? {
                 (theme.files, theme.registry) = (CachedFiles::default(), None);
                 theme.link();
             }
         }
         draw(&themes, args, begun)?;
-        begun = match wait(&changes, &mut themes) {
-            Some(begun) => begun,
-            None => return Ok(Outcome::Clean),
-        };
+        let Some(change) = changes.wait() else { return Ok(Outcome::Clean) };
+        begun = change.begun;
+        themes.iter_mut().for_each(|theme| theme.hear(&change));
     }
 }
 
 impl Watched {
+    /// Takes note of a change.
+    fn hear(&mut self, change: &Change) {
+        match &change.paths {
+            Some(paths) => {
+                paths.iter().for_each(|path| self.files.forget(path));
+                self.changed.extend(paths.iter().cloned());
+            }
+            // Anything may have changed.
+            None => (self.files, self.registry, self.changed) = Default::default(),
+        }
+    }
+
     fn link(&mut self) {
         match self.linked() {
             Ok(registry) => (self.registry, self.error) = (Some(registry), None),
@@ -91,16 +81,16 @@ impl Watched {
     /// The theme as it is now, from what is known of it.
     fn linked(&mut self) -> Result<Registry, OpenError> {
         // Editors write beside a file, and then in its place; only what is left in the end counts.
-        let changed: Vec<Utf8PathBuf> = std::mem::take(&mut self.changed).into_iter().collect();
-        let is_ours = |path: &Utf8Path| path.is_file();
+        let changed = std::mem::take(&mut self.changed);
         let known = match self.registry.take() {
-            Some(known) if !changed.is_empty() && changed.iter().all(|path| is_ours(path)) => {
+            Some(known) => {
+                let changed: Vec<_> = changed.into_iter().filter(|path| known.project().is_touched_by(path)).collect();
                 match known.edited(&self.files, &changed) {
                     Ok(registry) => return Ok(registry),
                     Err(known) => Some(*known),
                 }
             }
-            known => known,
+            None => None,
         };
         let project = Project::open(&self.files, &self.folder)?;
         Ok(match known {
@@ -110,36 +100,23 @@ impl Watched {
     }
 }
 
+/// The one true path of each folder that has to do with a theme.
 fn roots_of(theme: &Watched) -> Vec<Utf8PathBuf> {
     let layers = theme.registry.iter().flat_map(|registry| &registry.project().layers);
-    let roots = layers.filter(|layer| !layer.built_in).map(|layer| layer.root.clone());
-    roots.chain([theme.folder.clone()]).collect()
+    let mut roots: Vec<Utf8PathBuf> = layers.filter(|layer| !layer.built_in).map(|layer| layer.root.clone()).collect();
+    if roots.is_empty() {
+        roots.push(theme.folder.canonicalize_utf8().unwrap_or_else(|_| theme.folder.clone()));
+    }
+    roots
 }
 
 /// Watches the folders of a theme and of all that it builds on. Answers whether one of them is new.
-fn watch_all(watcher: &mut Watch, known: &mut BTreeSet<Utf8PathBuf>, theme: &Watched) -> Result<bool> {
+fn watch_all(changes: &mut Changes, theme: &Watched) -> Result<bool> {
     let mut new = false;
     for root in roots_of(theme) {
-        if known.insert(root.clone()) {
-            let watched = watcher.watch(root.as_std_path(), RecursiveMode::Recursive);
-            watched.with_context(|| format!("{root} can't be watched"))?;
-            new = true;
-        }
+        new |= changes.watch(&root)?;
     }
     Ok(new)
-}
-
-/// Waits for changes that have settled. Answers when they had; nothing where no more can come.
-fn wait(changes: &Receiver<(Instant, Vec<PathBuf>)>, themes: &mut [Watched]) -> Option<Instant> {
-    let (begun, mut paths) = changes.recv().ok()?;
-    paths.extend(changes.try_iter().flat_map(|(_, more)| more));
-    for path in paths.into_iter().filter_map(|path| Utf8PathBuf::from_path_buf(path).ok()) {
-        for theme in themes.iter_mut() {
-            theme.files.forget(&path);
-            theme.changed.insert(path.clone());
-        }
-    }
-    Some(begun)
 }
 
 /// Checks all themes, and draws what comes of it anew.

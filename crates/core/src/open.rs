@@ -39,6 +39,12 @@ impl Manifests for Scanning {
     }
 }
 
+/// Do two manifests ask for the same layers, and call themselves the same?
+pub(crate) fn asks_the_same(one: &Shape, other: &Shape) -> bool {
+    let (Shape::Manifest(one), Shape::Manifest(other)) = (one, other) else { return false };
+    one.identity == other.identity && words_folder(Some(&**one)) == words_folder(Some(&**other))
+}
+
 /// Where a layer's translations lie, as the feature for them says.
 fn words_folder(manifest: Option<&ManifestShape>) -> String {
     let declarations = manifest.map_or(&[][..], |manifest| &manifest.declarations);

@@ -21,6 +21,14 @@ pub fn map<T: Send>(length: usize, each: impl Fn(usize) -> T + Sync + Send) -> V
     }
 }
 
+/// As [`map`], of a few positions at each of which as many things are looked at as `things`.
+pub fn map_many<T: Send>(length: usize, things: usize, each: impl Fn(usize) -> T + Sync + Send) -> Vec<T> {
+    match things < FEW || ALONE.get() {
+        true => (0..length).map(each).collect(),
+        false => pool(|| (0..length).into_par_iter().with_max_len(1).map(each).collect()),
+    }
+}
+
 /// Room on the stack of each thread, for texts that are nested as deep as they may be.
 const STACK: usize = 64 * 1024 * 1024;
 

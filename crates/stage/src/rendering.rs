@@ -63,7 +63,7 @@ const BEGINNING: [(Kind, &str); 5] = [
 
 impl Names {
     fn new(registry: &Registry) -> Names {
-        let slots = registry.points().flat_map(|point| &point.slots);
+        let slots = registry.points().flat_map(|point| point.slots.iter());
         let placed = registry.points().map(|point| point.address).filter(|address| address.kind.is_placed());
         let files = registry.project().file_ids().filter(|file| registry.template(*file).is_some());
         let attached =

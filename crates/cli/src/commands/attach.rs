@@ -35,7 +35,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &AttachArgs) -> Result<Outcome> {
             }
         }
         let top = registry.project().top();
-        let slots = registry.point(address).map(|point| point.slots.as_slice()).unwrap_or_default();
+        let slots = registry.point(address).map(|point| &*point.slots).unwrap_or_default();
         if slots.iter().any(|slot| slot.layer == top && written(&slot.runs) == args.what) {
             bail!("{} is attached to {address} already; truehook show {address}", args.what);
         }

@@ -67,7 +67,7 @@ fn replaced_here(registry: &Registry, address: Address, name: &str) -> Option<Pl
 
 /// Does a replacement concern one attachment alone?
 fn is_alone(registry: &Registry, replacement: Place) -> bool {
-    let slots = registry.points().flat_map(|point| &point.slots);
+    let slots = registry.points().flat_map(|point| point.slots.iter());
     slots.filter(|slot| slot.replaced.is_some_and(|replaced| replaced.by.place == replacement)).count() == 1
 }
 

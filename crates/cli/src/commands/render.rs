@@ -156,7 +156,7 @@ fn without(registry: &Registry, pages: &Workers, paths: &[String], args: &Render
 
 /// The attachments of a callback, at all points.
 fn attached(registry: &Registry, name: &str) -> Result<Vec<Place>> {
-    let slots = || registry.points().flat_map(|point| &point.slots);
+    let slots = || registry.points().flat_map(|point| point.slots.iter());
     let found: Vec<Place> = slots().filter(|slot| registry.slot_name(slot) == name).map(|slot| slot.place).collect();
     if found.is_empty() {
         let mut known: Vec<String> = slots().map(|slot| registry.slot_name(slot)).collect();

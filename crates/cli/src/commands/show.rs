@@ -199,7 +199,7 @@ fn write(out: &mut impl Write, registry: &Registry, point: &PointView) -> Result
     if !point.slots.is_empty() {
         writeln!(out, "  {}runs{}", style::QUIET.render(), style::QUIET.render_reset())?;
     }
-    for slot in &point.slots {
+    for slot in point.slots.iter() {
         let number = if slot.state == SlotState::Detached { "off".to_string() } else { slot.priority.to_string() };
         line(out, &format!("{number:>5}"), &slot.layer, &slot.callback, &terms(slot))?;
     }

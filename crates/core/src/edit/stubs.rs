@@ -35,7 +35,7 @@ pub(super) fn remove_stub(
         written.extend([true, false].map(|html| module::renderer(point, name, &inputs, html)));
     }
     // In the place of another one it has that one's parameters.
-    let slots = registry.point(point).map(|point| point.slots.as_slice()).unwrap_or_default();
+    let slots = registry.point(point).map(|point| &*point.slots).unwrap_or_default();
     let firsts = slots.iter().filter(|slot| matches!(slot.runs, Runs::Callback(_, Some(own)) if own == callback));
     for first in firsts.filter_map(|slot| match slot.replaced?.first {
         Runs::Callback(_, first) => first,
@@ -87,7 +87,7 @@ pub fn remove_of_replacement(
     replacement: Place,
     plan: &mut Plan,
 ) -> Result<(), EditError> {
-    let slots = registry.point(point).map(|point| point.slots.as_slice()).unwrap_or_default();
+    let slots = registry.point(point).map(|point| &*point.slots).unwrap_or_default();
     let slot = slots.iter().find(|slot| slot.replaced.is_some_and(|replaced| replaced.by.place == replacement));
     let Some(Runs::Callback(_, Some(callback))) = slot.map(|slot| slot.runs) else { return Ok(()) };
     let edits = plan.edits.clone();

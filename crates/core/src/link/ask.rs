@@ -55,43 +55,43 @@ impl Registry {
 
     /// All names of points of one kind.
     pub fn names(&self, kind: Kind) -> impl Iterator<Item = &'static str> {
-        self.declared.names(kind)
+        self.settled.declared.names(kind)
     }
 
     /// The types of pages.
     pub fn types(&self) -> &[TypeInfo] {
-        &self.declared.types
+        &self.settled.declared.types
     }
 
     /// The keys that types of pages add to `page`.
     pub fn type_keys(&self) -> impl Iterator<Item = Name> {
-        self.declared.types.iter().flat_map(|page_type| &page_type.keys).map(|field| field.name)
+        self.settled.declared.types.iter().flat_map(|page_type| &page_type.keys).map(|field| field.name)
     }
 
     /// The names of a set of types.
     pub fn type_names(&self, types: Types) -> Vec<&'static str> {
-        self.declared.type_names(types)
+        self.settled.declared.type_names(types)
     }
 
     /// All types that have a template.
     pub fn templated_types(&self) -> Types {
-        self.declared.templated_types()
+        self.settled.declared.templated_types()
     }
 
     /// The types of pages on which a condition may hold. One that can never hold is told by itself, and
     /// counts as if it could.
     pub fn types_where(&self, when: Option<&Condition>) -> Types {
-        self.declared.types_where(when)
+        self.settled.declared.types_where(when)
     }
 
     /// All values that a name of a condition can have, where they are a closed set.
     pub fn closed_values(&self, name: &str) -> Option<Vec<Value>> {
-        self.declared.closed_values(name)
+        self.settled.declared.closed_values(name)
     }
 
     /// The limits of the host contract.
     pub fn limits(&self) -> &Limits {
-        &self.declared.limits
+        &self.settled.declared.limits
     }
 
     /// Does the host itself fire this: a moment, or a filter of its own that nothing is sent through?
@@ -101,7 +101,7 @@ impl Registry {
 
     /// The components that the preview's pages are composed of.
     pub fn page_sections(&self) -> &[ItemUse] {
-        &self.page_sections
+        &self.settled.filled.page_sections
     }
 
     /// The host's hook inside the head element.
@@ -124,7 +124,7 @@ impl Registry {
 /// Names.
 impl Registry {
     fn by_name(&self) -> Names<'_> {
-        Names { ground: &self.ground, declared: &self.declared }
+        Names { ground: &self.ground, declared: &self.settled.declared }
     }
 
     /// The callback of that name, seen from a layer.
@@ -204,47 +204,47 @@ impl Registry {
 impl Registry {
     /// Is a feature switched on, or the argument of one that is asked for?
     pub fn is_on(&self, address: Address) -> bool {
-        self.declared.is_on(address)
+        self.settled.declared.is_on(address)
     }
 
     /// Does the host offer this feature?
     pub fn is_offered(&self, point: &Said) -> bool {
-        self.declared.is_offered(point)
+        self.settled.declared.is_offered(point)
     }
 
     /// Does the host offer a feature of that address, or one that takes this argument?
     pub fn offers(&self, address: Address) -> bool {
-        self.declared.offers(address)
+        self.settled.declared.offers(address)
     }
 
     /// Is a feature of that name switched on?
     pub fn is_enabled(&self, name: &str) -> bool {
-        self.declared.is_enabled(name)
+        self.settled.declared.is_enabled(name)
     }
 
     /// The argument that a feature of that name is switched on with; nothing where it is not.
     pub fn argument(&self, feature: &str, argument: &str) -> Option<Value> {
-        self.declared.argument(feature, argument)
+        self.settled.declared.argument(feature, argument)
     }
 
     /// Does a feature read this input?
     pub fn is_fed(&self, component: Address, input: Name) -> bool {
-        self.declared.is_fed(component, input)
+        self.settled.declared.is_fed(component, input)
     }
 
     /// The keys that features add to `page` or `site`, whether they are switched on or not.
     pub fn fed_keys(&self, root: &str) -> Vec<Name> {
-        self.declared.fed_keys(root)
+        self.settled.declared.fed_keys(root)
     }
 
     /// The keys that features which are switched on add to `page` or `site`.
     pub fn fed_keys_on(&self, root: &str) -> Vec<Name> {
-        self.declared.fed_keys_on(root)
+        self.settled.declared.fed_keys_on(root)
     }
 
     /// Is `extent` of an item for the host, and no input of the component?
     pub fn takes_extent(&self, component: Address) -> bool {
-        self.declared.takes_extent(component)
+        self.settled.declared.takes_extent(component)
     }
 
     /// The file of an asset.
@@ -265,7 +265,7 @@ impl Registry {
     /// Is an asset on every page where its condition holds, whether a component asks for it or not? Those
     /// of the host are only where something needs them, or a feature that is on feeds them.
     pub fn is_on_all_pages(&self, point: &Said) -> bool {
-        self.carried.is_on_all_pages(self.by_name(), point)
+        self.settled.carried.is_on_all_pages(self.by_name(), point)
     }
 
     /// Does a script come in the head: since it, or one that needs it, says so, or the host has no hook for the
@@ -280,7 +280,7 @@ impl Registry {
 
     /// All assets in the order in which they come on a page.
     pub fn asset_order(&self) -> &[Address] {
-        &self.carried.order
+        &self.settled.carried.order
     }
 }
 
@@ -361,7 +361,7 @@ impl Registry {
 
     /// The types of pages that have a key of `page`; nothing where all of them may have it.
     pub fn types_with(&self, key: Name) -> Option<Types> {
-        if PAGE_KEYS.iter().any(|known| key == *known) || self.declared.is_fed_key("page", key) {
+        if PAGE_KEYS.iter().any(|known| key == *known) || self.settled.declared.is_fed_key("page", key) {
             return None;
         }
         let has = |page_type: &TypeInfo| page_type.keys.iter().any(|field| field.name == key);

@@ -48,7 +48,7 @@ pub(super) fn attach(conditions: Conditions<'_>, rendered: &Rendered) -> Attache
         let (gone, slots): (Vec<_>, Vec<_>) = slots.into_iter().partition(|(slot, _)| slot.detached.is_some());
         let detached: Vec<Slot> = gone.into_iter().map(|(slot, _)| slot).collect();
         let on = attaching.put_in_order(address, slots, &detached);
-        attaching.out.slots.insert(address, Slots { on, detached });
+        attaching.out.slots.insert(address, Slots { on: on.into(), detached: detached.into() });
     }
     attaching.out
 }

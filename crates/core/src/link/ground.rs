@@ -11,10 +11,10 @@ use super::point::{Callback, UseId};
 use super::reference::Target;
 use crate::address::Address;
 use crate::name::Name;
-use crate::read::{FileKind, Project, Trouble};
+use crate::read::{FileKind, Files, Project, Trouble};
 use crate::scan::{
     Adopted, Entry, Export, Facts, Fill, ManifestShape, Message, ModuleShape, PageShape, Prefix, ScriptShape,
-    SectionId, Shape, StyleShape, TemplateShape, Use, WordsShape,
+    SectionId, Shape, StyleShape, TemplateShape, Use, WordsShape, scan_file,
 };
 use crate::source::{FileId, LayerId, LayerRole, LineIndex, Place, Span};
 
@@ -94,6 +94,32 @@ impl Ground {
             blind,
             partly,
         }
+    }
+
+    /// No layers, and no files.
+    pub(super) fn nothing() -> Ground {
+        Ground::new(Project::nothing(), Vec::new(), false)
+    }
+
+    /// Reads and scans a file once more. Answers what it said before.
+    pub(super) fn read_again(&mut self, files: &dyn Files, file: FileId) -> Facts {
+        self.project.read_again(files, file);
+        let facts = scan_file(self.project.file(file));
+        self.looked.forget(file);
+        std::mem::replace(&mut Arc::make_mut(&mut self.facts)[file.index()], facts)
+    }
+
+    /// The same ground, after files were read once more.
+    pub(super) fn seen_again(mut self) -> Ground {
+        self.blind = blind_spots(&self.project, &self.facts);
+        self.blind.site |= self.partly;
+        self
+    }
+
+    /// The layers and files, what each file says, and whether parts of the preview's pages were left out.
+    pub(super) fn into_parts(self) -> (Project, Vec<Facts>, bool) {
+        let facts = Arc::try_unwrap(self.facts).unwrap_or_else(|shared| (*shared).clone());
+        (self.project, facts, self.partly)
     }
 
     /// The layers and files.

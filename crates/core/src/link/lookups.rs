@@ -44,6 +44,11 @@ impl Looked {
         Looked { files: (0..project.files.len()).map(|_| InFile::default()).collect(), ..Looked::default() }
     }
 
+    /// Forgets what was looked up in a file.
+    pub fn forget(&mut self, file: FileId) {
+        self.files[file.index()] = InFile::default();
+    }
+
     /// Where the lines of a file are.
     pub fn lines(&self, file: FileId, text: &str) -> &Lines {
         self.files[file.index()].lines.get_or_init(|| Lines::of(text))

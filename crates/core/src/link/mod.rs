@@ -4,6 +4,7 @@
 //! Each step is a function from what it needs to a value of its own; `registry.rs` puts them together.
 
 mod absence;
+mod again;
 mod arguments;
 mod ask;
 mod asset;
@@ -44,6 +45,7 @@ mod reference;
 mod refs;
 mod registry;
 mod render;
+mod settled;
 mod slots;
 mod sort;
 mod switched;

@@ -233,9 +233,9 @@ pub struct Point {
     /// What all layers say of it.
     pub said: Arc<Said>,
     /// The attachments in running order.
-    pub slots: Vec<Slot>,
+    pub slots: Arc<[Slot]>,
     /// Attachments that a higher layer took away.
-    pub detached: Vec<Slot>,
+    pub detached: Arc<[Slot]>,
     /// Where it is placed, or sent through.
     pub uses: Vec<UseId>,
     /// What the site puts into it, as (file, position among that file's fills).

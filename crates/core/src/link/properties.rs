@@ -68,7 +68,7 @@ fn runs<'r>(conditions: Conditions<'r>, attached: &Attached) -> Vec<Run<'r>> {
     let names = conditions.names;
     let mut found = Vec::new();
     for point in names.declared.all() {
-        let slots = attached.slots.get(&point.address).into_iter().flat_map(|slots| &slots.on);
+        let slots = attached.slots.get(&point.address).into_iter().flat_map(|slots| slots.on.iter());
         let called = slots.filter_map(|slot| match slot.runs {
             Runs::Callback(_, callback) => callback,
             Runs::Partial(..) => None,

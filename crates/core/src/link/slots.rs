@@ -1,5 +1,7 @@
 //! The attachments of points while layers have their say, and by which names they are known.
 
+use std::sync::Arc;
+
 use indexmap::IndexMap;
 use rustc_hash::{FxBuildHasher, FxHashMap};
 
@@ -70,12 +72,12 @@ pub enum OrderTrouble {
 }
 
 /// The attachments of one point.
-#[derive(Default)]
+#[derive(Clone, Default)]
 pub(super) struct Slots {
     /// In running order.
-    pub on: Vec<Slot>,
+    pub on: Arc<[Slot]>,
     /// Those that a higher layer took away.
-    pub detached: Vec<Slot>,
+    pub detached: Arc<[Slot]>,
 }
 
 /// What is attached to points, and renders them, once all layers have had their say.

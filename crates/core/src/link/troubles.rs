@@ -24,46 +24,46 @@ impl Registry {
 
     /// Assets that need each other in a circle.
     pub fn need_cycles(&self) -> &[NeedCycle] {
-        &self.carried.cycles
+        &self.settled.carried.cycles
     }
 
     /// Points declared twice in one layer.
     pub fn repeats(&self) -> &[Repeat] {
-        &self.declared.repeats
+        &self.settled.declared.repeats
     }
 
     /// Redeclarations that the layers below can't live with.
     pub fn breaches(&self) -> &[Breach] {
-        &self.declared.breaches
+        &self.settled.declared.breaches
     }
 
     /// Components with two renderers in one layer.
     pub fn two_renderers(&self) -> &[TwoRenderers] {
-        &self.troubles.two_renderers
+        &self.settled.rendered.two_renderers
     }
 
     /// Points whose order can't be as asked.
     pub fn order_troubles(&self) -> &[OrderTrouble] {
-        &self.troubles.order
+        &self.settled.attached.order_troubles
     }
 
     /// Attachments of a kind that their point does not take.
     pub fn wrong_kinds(&self) -> &[WrongKind] {
-        &self.troubles.wrong_kinds
+        &self.settled.attached.wrong_kinds
     }
 
     /// Attempts to detach or replace what is sealed.
     pub fn sealed_hits(&self) -> &[SealedHit] {
-        &self.troubles.sealed_hits
+        &self.settled.attached.sealed_hits
     }
 
     /// Replacements that could mean several attachments.
     pub fn ambiguous(&self) -> &[Ambiguous] {
-        &self.troubles.ambiguous
+        &self.settled.attached.ambiguous
     }
 
     /// Inputs and arguments that a use has to pass on and doesn't.
     pub fn missing_arguments(&self) -> &[MissingArgument] {
-        &self.troubles.missing_arguments
+        &self.missing
     }
 }

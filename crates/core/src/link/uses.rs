@@ -58,7 +58,7 @@ pub(super) fn use_points(names: Names<'_>, attached: &Attached) -> Used {
 fn attached_partials(names: Names<'_>, attached: &Attached, out: &mut Used) {
     for (address, slots) in &attached.slots {
         let Some(point) = names.declared.point(*address) else { continue };
-        for slot in &slots.on {
+        for slot in slots.on.iter() {
             let Runs::Partial(address, true) = slot.runs else { continue };
             for input in &names.declared.points[&address].inputs {
                 let given = point.args.iter().any(|arg| arg.field.name == input.field.name);

@@ -87,7 +87,7 @@ impl Naming<'_> {
 
     fn returned(&mut self, attached: &Attached) {
         for point in self.names.declared.all().filter(|point| point.address.kind.is_component()) {
-            let slots = attached.slots.get(&point.address).into_iter().flat_map(|slots| &slots.on);
+            let slots = attached.slots.get(&point.address).into_iter().flat_map(|slots| slots.on.iter());
             let called = slots.filter_map(|slot| match slot.runs {
                 Runs::Callback(_, callback) => callback,
                 Runs::Partial(..) => None,

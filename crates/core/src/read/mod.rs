@@ -192,11 +192,48 @@ impl Project {
         std::borrow::Cow::Owned(SourceFile { content, ..file.clone() })
     }
 
-    /// The file that lies at a path on the disk, if it was read.
-    pub fn file_at(&self, path: &Utf8Path) -> Option<FileId> {
+    /// No layers, and no files.
+    pub(crate) fn nothing() -> Project {
+        Project { layers: Vec::new(), files: Vec::new(), troubles: Vec::new(), links: Vec::new(), kept: HashMap::new() }
+    }
+
+    /// What was read of the file that lies at a path on the disk: once in each layer of which it is part.
+    pub fn files_at(&self, path: &Utf8Path) -> Vec<FileId> {
         let own = |layer: &Layer| path.strip_prefix(&layer.root).ok().filter(|_| !layer.built_in);
-        let mut layers = self.layers.iter().enumerate();
-        layers.find_map(|(at, layer)| self.find(LayerId(at as u16), own(layer)?.as_str()))
+        let layers = self.layers.iter().enumerate();
+        layers.filter_map(|(at, layer)| self.find(LayerId(at as u16), own(layer)?.as_str())).collect()
+    }
+
+    /// Is this a file in a layer's `media/` whose text is not read, and still there?
+    pub(crate) fn is_media(&self, files: &dyn Files, path: &Utf8Path) -> bool {
+        self.layers.iter().filter(|layer| !layer.built_in).any(|layer| {
+            let below = path.strip_prefix(&layer.root).ok().filter(|below| layer.media.contains(*below));
+            let listed = below.map(|below| files.list(&layer.root, below.as_str()));
+            matches!(listed.as_deref(), Some([Listed { broken: None, .. }]))
+        })
+    }
+
+    /// Has a change at a path on the disk to do with any layer? Editors write files of their own beside those that
+    /// they edit, which come and go.
+    pub fn is_touched_by(&self, path: &Utf8Path) -> bool {
+        self.layers.iter().filter(|layer| !layer.built_in).any(|layer| {
+            let Ok(below) = path.strip_prefix(&layer.root) else { return false };
+            let mut known = self.files[layer.files.clone()].iter().map(|file| &file.path);
+            if known.any(|file| file.starts_with(below))
+                || layer.media.iter().chain(&layer.originals).any(|file| file.starts_with(below))
+            {
+                return true;
+            }
+            match std::fs::symlink_metadata(path) {
+                Ok(found) => !found.is_file() || FileKind::of(below).is_some() || below.starts_with("adopted"),
+                Err(_) => false,
+            }
+        })
+    }
+
+    /// Is this the manifest of a layer, which says on what it builds?
+    pub fn is_layers(&self, file: FileId) -> bool {
+        self.layers.iter().any(|layer| layer.manifest == file)
     }
 
     /// Reads a file once more.

@@ -144,7 +144,7 @@ pub fn needing_places(registry: &Registry, mut finding: Finding, address: Addres
     let Some(point) = registry.point(address) else { return finding };
     let kind = address.kind;
     let mut places: Vec<(Place, String)> = Vec::new();
-    for slot in &point.slots {
+    for slot in point.slots.iter() {
         places.push((slot.place, format!("`{}` is attached to it", registry.slot_name(slot))));
     }
     for (file, at) in &point.fills {
@@ -168,7 +168,7 @@ pub fn needing_places(registry: &Registry, mut finding: Finding, address: Addres
 pub fn callbacks(registry: &Registry) -> Vec<(Callback, &Point, Option<Role>)> {
     let mut found = Vec::new();
     for point in registry.points() {
-        for slot in &point.slots {
+        for slot in point.slots.iter() {
             if let Runs::Callback(_, Some(callback)) = slot.runs {
                 found.push((callback, point, point.address.kind.role()));
             }

@@ -46,7 +46,7 @@ impl DetailView {
             Some(Renderer::Callback(callback)) => ExcerptView::function(registry, callback),
             None => None,
         };
-        let mut slots: Vec<&Slot> = point.slots.iter().chain(&point.detached).collect();
+        let mut slots: Vec<&Slot> = point.slots.iter().chain(point.detached.iter()).collect();
         slots.sort_by_key(|slot| slot.detached.is_some());
         let steps = slots.iter().zip(&view.slots).map(|(slot, view)| StepView {
             slot: view.clone(),

@@ -48,7 +48,7 @@ pub(super) fn holders(registry: &Registry, component: &Point) -> Vec<HolderView>
         for item in point.items.iter().filter(|item| item.component == Some(component.address)) {
             hold(point, item.place);
         }
-        for slot in &point.slots {
+        for slot in point.slots.iter() {
             if matches!(slot.runs, Runs::Partial(address, _) if address == component.address) {
                 hold(point, slot.place);
             }

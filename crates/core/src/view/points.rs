@@ -193,7 +193,7 @@ impl PointView {
                 .collect(),
             held_by: if point.address.kind.is_component() { holders(registry, point) } else { Vec::new() },
             slots: {
-                let mut slots: Vec<&Slot> = point.slots.iter().chain(&point.detached).collect();
+                let mut slots: Vec<&Slot> = point.slots.iter().chain(point.detached.iter()).collect();
                 // What is gone comes last.
                 slots.sort_by_key(|slot| slot.detached.is_some());
                 slots.into_iter().map(|slot| SlotView::new(registry, point, slot)).collect()

@@ -40,7 +40,7 @@ impl SourcesView {
             Some(Renderer::Callback(callback)) => files.push(callback.file),
             None => {}
         }
-        for slot in point.slots.iter().chain(&point.detached) {
+        for slot in point.slots.iter().chain(point.detached.iter()) {
             let first = slot.replaced.map(|replaced| replaced.first);
             for runs in [Some(slot.runs), first].into_iter().flatten() {
                 match runs {

@@ -77,7 +77,7 @@ impl ThemeView {
             let own = points().filter(|point| point.declared.iter().any(|declared| declared.layer == top)).count();
             CountView { kind: kind.word().into(), own, all: points().count() }
         };
-        let slots = || registry.points().flat_map(|point| point.slots.iter().chain(&point.detached));
+        let slots = || registry.points().flat_map(|point| point.slots.iter().chain(point.detached.iter()));
         let attached = slots().filter(|slot| slot.layer == top).count();
         let replaced = slots().filter(|slot| slot.replaced.is_some_and(|replaced| replaced.by.layer == top)).count();
         let detached = slots().filter(|slot| slot.detached.is_some_and(|by| by.layer == top)).count();

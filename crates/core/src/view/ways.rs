@@ -44,7 +44,7 @@ pub fn ways(registry: &Registry, point: &Point) -> Vec<WayView> {
         let call = unused(registry, address, word(role));
         ways.push(WayView::new(what, format!("truehook attach {address} {call}")));
     }
-    for slot in &point.slots {
+    for slot in point.slots.iter() {
         ways.extend(of_slot(registry, address, slot));
     }
     match point.renderer {

@@ -41,5 +41,5 @@ impl<'r> Asking<'r> {
 
 /// Every attachment, what is detached last.
 pub fn slots(point: &Point) -> Vec<&Slot> {
-    point.slots.iter().chain(&point.detached).collect()
+    point.slots.iter().chain(point.detached.iter()).collect()
 }

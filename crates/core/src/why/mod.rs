@@ -61,7 +61,7 @@ pub fn callback(registry: &Registry, callback: Callback, page: Option<&Asked>) -
 
 /// All attachments of a callback.
 pub fn attachments(registry: &Registry, callback: Callback) -> Vec<Place> {
-    let slots = registry.points().flat_map(|point| &point.slots);
+    let slots = registry.points().flat_map(|point| point.slots.iter());
     let is_it = |slot: &&Slot| matches!(slot.runs, Runs::Callback(_, Some(found)) if found == callback);
     slots.filter(is_it).map(|slot| slot.place).collect()
 }

@@ -92,7 +92,7 @@ fn holders(asking: &Asking<'_>, point: &Point, types: &mut Types) -> Vec<WhyLine
                 if asking.on_page(item.types) { "" } else { ", but its condition keeps it for other pages" };
             lines.push(asking.line(item.place, format!("in {}{elsewhere}", other.address)));
         }
-        for slot in &other.slots {
+        for slot in other.slots.iter() {
             if matches!(slot.runs, Runs::Partial(address, _) if address == point.address) {
                 *types = Types(types.0 | other.reached.and(registry.types_where(slot.when.as_ref())).0);
                 lines.push(asking.line(slot.place, format!("attached to {}", other.address)));

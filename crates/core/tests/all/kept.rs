@@ -1,7 +1,10 @@
 //! A theme that is checked again after an edit says what one says that is read from the beginning.
 
-use camino::Utf8PathBuf;
+use std::fmt::Debug;
+
+use camino::{Utf8Path, Utf8PathBuf};
 use proptest::prelude::*;
+use proptest::sample::Index;
 use truehook_core::link::Registry;
 use truehook_core::read::{MemoryFiles, Project};
 use truehook_core::rules::{self, Finding};
@@ -85,4 +88,141 @@ fn new_and_missing_files_are_seen() {
     assert_eq!(told(&again), anew);
     assert!(anew.iter().any(|finding| finding.rule == "broken-address"));
     assert!(anew.iter().any(|finding| finding.rule == "unreached-template"));
+}
+
+/// The demo, in memory.
+fn demo() -> MemoryFiles {
+    let root = Utf8Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo"));
+    let mut files = MemoryFiles::new();
+    let mut open = vec![root.to_path_buf()];
+    while let Some(folder) = open.pop() {
+        for entry in folder.read_dir_utf8().unwrap().map(Result::unwrap) {
+            match entry.file_type().unwrap().is_dir() {
+                true => open.push(entry.path().to_path_buf()),
+                false => files.insert(
+                    Utf8Path::new("/demo").join(entry.path().strip_prefix(root).unwrap()),
+                    std::fs::read(entry.path()).unwrap(),
+                ),
+            }
+        }
+    }
+    files
+}
+
+/// One step of somebody who edits: what is done, to which file, and at which two places in it.
+type Step = (u8, Index, Index, Index);
+
+/// What a text is after a step: names changed and moved, lines doubled, cut, emptied and pasted, and things left
+/// half-typed.
+fn typed(text: &str, what: u8, one: Index, other: Index) -> String {
+    let lines: Vec<&str> = text.split_inclusive('\n').collect();
+    let words: Vec<&str> = text.split(|c: char| !c.is_alphanumeric() && c != '-' && c != '_').collect();
+    let words: Vec<&str> = words.into_iter().filter(|word| word.len() > 2).collect();
+    if lines.is_empty() || words.is_empty() {
+        return format!("{text}\n");
+    }
+    let (line, word, with) = (one.index(lines.len()), *one.get(&words), *other.get(&words));
+    let without = |from: usize, to: usize| lines[..from].concat() + &lines[to..].concat();
+    match what {
+        0 => text.replacen(word, with, 1),
+        1 => text.replace(word, with),
+        2 => text.replacen(word, &word[..word.char_indices().next_back().map_or(0, |(at, _)| at)], 1),
+        3 => lines[..line].concat() + "\n" + &lines[line..].concat(),
+        4 => without(line, line + 1),
+        5 => lines[..line].concat() + lines[other.index(lines.len())] + &lines[line..].concat(),
+        6 => {
+            let cut = one.index(text.len() + 1);
+            let cut = (0..=cut).rev().find(|at| text.is_char_boundary(*at)).unwrap_or(0);
+            text[..cut].to_string()
+        }
+        _ => text.replacen(word, &format!("{word}\u{e9}"), 1),
+    }
+}
+
+/// All that two registries say must be the same.
+fn agree(kept: &Registry, anew: &Registry) -> Result<(), TestCaseError> {
+    fn same<T: PartialEq + Debug>(what: &str, one: T, other: T) -> Result<(), TestCaseError> {
+        prop_assert!(one == other, "{what}: {one:?}\nfrom scratch: {other:?}");
+        Ok(())
+    }
+    same("findings", told(kept), told(anew))?;
+    same("references", kept.references(), anew.references())?;
+    same("absences", kept.absences(), anew.absences())?;
+    same("misses", kept.misses(), anew.misses())?;
+    let points = |registry: &Registry| {
+        let tied = registry.points().map(|point| {
+            let slots: Vec<_> = point.slots.iter().map(|slot| slot.place).collect();
+            (point.address, slots, point.uses.clone(), point.items.clone(), point.reached, point.renderer)
+        });
+        tied.collect::<Vec<_>>()
+    };
+    same("points", points(kept), points(anew))?;
+    let files = kept.project().file_ids();
+    let texts = |registry: &Registry, file| (registry.facts(file).spans.clone(), registry.template_types(file));
+    files.into_iter().try_for_each(|file| same("a file", texts(kept, file), texts(anew, file)))
+}
+
+fn sessions() -> ProptestConfig {
+    let wanted = std::env::var("TRUEHOOK_SESSIONS").ok().and_then(|wanted| wanted.parse().ok());
+    ProptestConfig::with_cases(wanted.unwrap_or(12))
+}
+
+proptest! {
+    #![proptest_config(sessions())]
+
+    #[test]
+    fn a_long_session_of_edits_is_followed_to_its_end(
+        steps in prop::collection::vec((0..12u8, any::<Index>(), any::<Index>(), any::<Index>()), 1..24)
+    ) {
+        const TOP: &str = "/demo/saltmarsh";
+        let mut files = demo();
+        let open = |files: &MemoryFiles| Project::open(files, TOP.into());
+        let mut kept = Registry::new(open(&files).unwrap());
+        let mut undo: Vec<(Utf8PathBuf, Option<Vec<u8>>)> = Vec::new();
+        for (what, file, one, other) in steps {
+            let step: Step = (what, file, one, other);
+            let all: Vec<Utf8PathBuf> = files.iter().map(|(path, _)| path.to_path_buf()).collect();
+            let path = step.1.get(&all).clone();
+            let before = files.get(&path).map(<[u8]>::to_vec);
+            let mut changed = vec![path.clone()];
+            match step.0 {
+                // Taken back, renamed, removed.
+                8 | 9 => {
+                    let Some((path, text)) = undo.pop() else { continue };
+                    match text {
+                        Some(text) => files.insert(path.clone(), text),
+                        None => files.remove(&path),
+                    }
+                    changed = vec![path];
+                }
+                10 => {
+                    let to = path.with_file_name(format!("new-{}", path.file_name().unwrap()));
+                    undo.extend([(path.clone(), before.clone()), (to.clone(), None)]);
+                    files.insert(to.clone(), before.unwrap());
+                    files.remove(&path);
+                    changed.push(to);
+                }
+                11 => {
+                    undo.push((path.clone(), before));
+                    files.remove(&path);
+                }
+                what => {
+                    let Ok(text) = String::from_utf8(before.clone().unwrap()) else { continue };
+                    undo.push((path.clone(), before));
+                    files.insert(path, typed(&text, what, step.2, step.3));
+                }
+            }
+            let Ok(project) = open(&files) else {
+                // Without a manifest there is no theme; the next step may bring it back.
+                let Some((path, Some(text))) = undo.pop() else { break };
+                files.insert(path, text);
+                continue;
+            };
+            kept = match kept.edited(&files, &changed) {
+                Ok(registry) => registry,
+                Err(known) => Registry::again(*known, open(&files).unwrap()),
+            };
+            agree(&kept, &Registry::new(project))?;
+        }
+    }
 }

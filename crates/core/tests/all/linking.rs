@@ -263,8 +263,12 @@ fn a_registry_of_edited_files_is_as_one_made_anew() {
     assert_eq!(edited.misses().len(), 1);
     let file = edited.project().find(edited.project().top(), "markup/list.html").unwrap();
     assert!(matches!(edited.facts(file).shape, Shape::Template(_)));
-    // Where a manifest changed, it is to be opened again.
+    // Where a manifest may ask for other layers, all is to be opened again.
     let manifest = "/site/example/truehook.toml";
-    changed.insert(manifest, "[theme]\nname = \"example\"\n");
+    let text = String::from_utf8(changed.get(manifest.into()).unwrap().to_vec()).unwrap();
+    changed.insert(manifest, format!("{text}\n[hook.of-the-tide]\n"));
+    let edited = edited.edited(&changed, &[manifest.into()]).unwrap_or_else(|_| panic!("it asks for the same layers"));
+    assert!(edited.point("hook:of-the-tide".parse().unwrap()).is_some());
+    changed.insert(manifest, text.replacen("name = ", "base = { path = \"../elsewhere\" }\nname = ", 1));
     assert!(edited.edited(&changed, &[manifest.into()]).is_err());
 }

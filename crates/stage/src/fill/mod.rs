@@ -270,7 +270,7 @@ impl<'s> Filler<'s> {
             let hole = self.scene.page.leave_hole(Hole::Head);
             self.put(segment, hole);
         }
-        for slot in &point.slots {
+        for slot in point.slots.iter() {
             match slot.runs {
                 Runs::Partial(address, found) => self.attached_partial(point, slot, address, found, args, segment),
                 Runs::Callback(..) => self.listener(point, slot, args, segment),

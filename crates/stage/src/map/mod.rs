@@ -257,7 +257,7 @@ impl Mapping<'_> {
     fn with_steps(&self, point: &Point, children: Vec<Node>) -> Vec<Node> {
         let mut steps: Vec<Node> = Vec::new();
         let mut rest = children;
-        for slot in &point.slots {
+        for slot in point.slots.iter() {
             let name = self.registry.slot_name(slot);
             let ran =
                 self.page.trace.steps.iter().find(|step| step.point == point.address && step.slot == Some(slot.place));
@@ -271,7 +271,7 @@ impl Mapping<'_> {
             node.name = name;
             steps.push(node);
         }
-        for slot in &point.detached {
+        for slot in point.detached.iter() {
             let mut node = Node::new(What::Step, self.registry.first_name(slot));
             node.state = State::Detached;
             let by = slot.detached.map(|by| self.registry.project().layer(by.layer).name.to_string());

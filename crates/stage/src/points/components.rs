@@ -76,7 +76,7 @@ fn named_width(here: &Here<'_>, point: &Point, inputs: &mut Inputs) {
 
 /// Lets preparers have their turn.
 fn prepared(here: &Here<'_>, point: &Point, mut value: Value) -> Value {
-    for slot in &point.slots {
+    for slot in point.slots.iter() {
         let prepare = |callback| {
             let new = here.calls.call(&Call { callback, piped: Some(&value), args: &[], point: point.address })?;
             let got = ValueType::of(&new);

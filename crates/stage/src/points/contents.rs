@@ -58,7 +58,7 @@ fn arranged(here: &Here<'_>, point: &Point, items: Vec<Value>) -> Vec<Value> {
         return items;
     }
     let mut list = Value::from(items.clone());
-    for slot in &point.slots {
+    for slot in point.slots.iter() {
         let arrange = |callback| {
             let new = here.calls.call(&Call { callback, piped: Some(&list), args: &[], point: point.address })?;
             match ValueType::of(&new) {

@@ -37,7 +37,7 @@ fn send(here: &Here<'_>, point: &Point, value: Value, args: &[(String, Value)]) 
     let wanted = point.schema().and_then(|schema| schema.get("type")?.as_str());
     let is_markup = wanted == Some("markup");
     let mut value = if is_markup { Value::from_safe_string(as_markup(&value)) } else { value };
-    for slot in &point.slots {
+    for slot in point.slots.iter() {
         let filter = |callback| {
             let new = here.calls.call(&Call { callback, piped: Some(&value), args, point: point.address })?;
             let got = ValueType::of(&new);

@@ -57,7 +57,7 @@ pub fn fire(here: &Here<'_>, name: &str, args: &[(String, Value)]) {
         return;
     }
     here.page.trace.borrow_mut().points.push(point.address);
-    for slot in &point.slots {
+    for slot in point.slots.iter() {
         let listener = |callback| {
             let value = here.calls.call(&Call { callback, piped: None, args, point: point.address })?;
             match ValueType::of(&value).is_absent() {

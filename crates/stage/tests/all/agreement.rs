@@ -258,7 +258,7 @@ fn what_why_says_of_callbacks_holds_when_they_are_left_out() {
         let stage = Stage::new(registry.clone());
         for page in stage.pages() {
             let rendered = stage.watch(&page.path).expect("the page is there");
-            for slot in registry.points().flat_map(|point| &point.slots) {
+            for slot in registry.points().flat_map(|point| point.slots.iter()) {
                 let Runs::Callback(_, Some(callback)) = slot.runs else { continue };
                 let places = why::attachments(&registry, callback);
                 let asked = stage.asked(&page.path, std::slice::from_ref(&places)).expect("the page is there");

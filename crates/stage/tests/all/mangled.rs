@@ -151,7 +151,7 @@ fn edited(registry: &Registry, rng: &mut Rng) {
             _ => {}
         }
     }
-    for slot in registry.points().flat_map(|point| &point.slots).take(4) {
+    for slot in registry.points().flat_map(|point| point.slots.iter()).take(4) {
         let call = registry.slot_name(slot);
         for copy in [true, false] {
             let new = Replacing { call: &call, with: "made.js#made", within: None, copy };

@@ -148,7 +148,7 @@ fn is_used(registry: &Registry, component: crate::address::Address) -> bool {
     let item = registry.items().iter().any(|placed| !placed.offered && placed.component == Some(component));
     let attached = registry
         .points()
-        .flat_map(|point| &point.slots)
+        .flat_map(|point| point.slots.iter())
         .any(|slot| matches!(slot.runs, crate::link::Runs::Partial(partial, _) if partial == component));
     item || attached
 }

@@ -46,7 +46,7 @@ fn of_other_types(registry: &Registry, found: &mut Vec<Finding>) {
     // On which pages each callback runs, wherever it is attached.
     let mut runs: IndexMap<Callback, Types> = IndexMap::new();
     for point in registry.points() {
-        for slot in &point.slots {
+        for slot in point.slots.iter() {
             if let Runs::Callback(_, Some(callback)) = slot.runs {
                 let here = point.reached.and(registry.types_where(slot.when.as_ref()));
                 let types = runs.entry(callback).or_default();

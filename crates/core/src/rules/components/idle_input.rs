@@ -104,7 +104,7 @@ fn read_of(registry: &Registry, point: &Point) -> Option<(Place, FxHashSet<Name>
         }
         Renderer::Template(_) => return None,
     };
-    for slot in &point.slots {
+    for slot in point.slots.iter() {
         if let Runs::Callback(_, callback) = slot.runs {
             names.extend(taken(registry, callback?)?);
         }

@@ -12,7 +12,7 @@ use crate::rules::{Finding, Rule};
 
 /// What to say at a name that no lower layer's attachment has: this layer's own may have it.
 fn own_label(registry: &Registry, miss: &Miss, name: &str) -> String {
-    let own = registry.points().flat_map(|point| &point.slots);
+    let own = registry.points().flat_map(|point| point.slots.iter());
     let mut own = own.filter(|slot| slot.layer == miss.layer);
     match own.any(|slot| registry.slot_name(slot) == name) {
         true => "this layer attaches it itself; take that away instead".to_string(),

@@ -51,7 +51,7 @@ call = "notes.js#boots"
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for trouble in registry.order_troubles() {
         let OrderTrouble::Cycle { point, steps } = trouble else { continue };
-        let slots = registry.point(*point).map(|point| point.slots.as_slice()).unwrap_or_default();
+        let slots = registry.point(*point).map(|point| &*point.slots).unwrap_or_default();
         let name = |place: &Place| {
             slots.iter().find(|slot| slot.place == *place).map_or(String::new(), |slot| registry.slot_name(slot))
         };

@@ -1,0 +1,125 @@
+//! Changes of files, as they settle: told once for all that is written in one go.
+
+use std::collections::BTreeSet;
+use std::path::{Path, PathBuf};
+use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
+use std::time::{Duration, Instant};
+
+use anyhow::{Context, Result};
+use camino::{Utf8Path, Utf8PathBuf};
+use notify::event::{AccessKind, AccessMode, CreateKind, ModifyKind};
+use notify::{Event, EventKind, RecommendedWatcher, RecursiveMode, Watcher};
+
+/// How long it is quiet after the last change of those that come in one go.
+const QUIET: Duration = Duration::from_millis(3);
+/// How long a file may stay open after something was written into it. Not every system tells that one is closed.
+const OPEN: Duration = Duration::from_millis(20);
+/// How long changes that never end are waited for.
+const LONGEST: Duration = Duration::from_millis(200);
+
+/// Watches folders.
+pub struct Changes {
+    watcher: RecommendedWatcher,
+    events: Receiver<(Instant, notify::Result<Event>)>,
+    folders: BTreeSet<Utf8PathBuf>,
+}
+
+/// What has changed in one go.
+pub struct Change {
+    /// When the first of it did.
+    pub begun: Instant,
+    /// Which files and folders; nothing where there was too much of it to be told.
+    pub paths: Option<BTreeSet<Utf8PathBuf>>,
+}
+
+impl Changes {
+    /// Watches no folder yet.
+    ///
+    /// # Errors
+    /// Where the system can't tell when files change.
+    pub fn new() -> Result<Changes> {
+        let (send, events) = channel();
+        let heard = move |event| drop(send.send((Instant::now(), event)));
+        let watcher = notify::recommended_watcher(heard).context("the system can't tell when files change")?;
+        Ok(Changes { watcher, events, folders: BTreeSet::new() })
+    }
+
+    /// Watches a folder with all in it. Answers whether it is a new one.
+    ///
+    /// # Errors
+    /// Where it is not there, or can't be watched.
+    pub fn watch(&mut self, folder: &Utf8Path) -> Result<bool> {
+        let new = self.folders.insert(folder.to_path_buf());
+        if new {
+            let watched = self.watcher.watch(folder.as_std_path(), RecursiveMode::Recursive);
+            watched.with_context(|| format!("{folder} can't be watched"))?;
+        }
+        Ok(new)
+    }
+
+    /// Waits until something has changed, and nothing more does for a moment. Nothing where no more can come.
+    pub fn wait(&self) -> Option<Change> {
+        let mut settling = Settling::default();
+        let mut begun = None;
+        loop {
+            let waited = match begun {
+                None => self.events.recv().map_err(|_| RecvTimeoutError::Disconnected),
+                Some(_) => self.events.recv_timeout(if settling.open.is_empty() { QUIET } else { OPEN }),
+            };
+            match waited {
+                Ok((at, event)) => begun = begun.or(settling.hear(event).then_some(at)),
+                Err(RecvTimeoutError::Timeout) => break,
+                Err(RecvTimeoutError::Disconnected) => return None,
+            }
+            if begun.is_some_and(|begun: Instant| begun.elapsed() > LONGEST) {
+                break;
+            }
+        }
+        let paths = settling.changed.into_iter().filter_map(|path| Utf8PathBuf::from_path_buf(path).ok());
+        Some(Change { begun: begun?, paths: (!settling.lost).then(|| paths.collect()) })
+    }
+}
+
+/// Changes that may not have come to their end.
+#[derive(Default)]
+struct Settling {
+    changed: BTreeSet<PathBuf>,
+    /// Files that are being written.
+    open: BTreeSet<PathBuf>,
+    /// Was there too much to be told?
+    lost: bool,
+}
+
+impl Settling {
+    /// Takes note of an event. Answers whether it is a change.
+    fn hear(&mut self, event: notify::Result<Event>) -> bool {
+        let Ok(event) = event else {
+            self.lost = true;
+            return true;
+        };
+        if event.need_rescan() {
+            self.lost = true;
+            return true;
+        }
+        let opens = match event.kind {
+            // Who checks reads files, which is no change of them.
+            EventKind::Access(AccessKind::Close(AccessMode::Write)) => false,
+            EventKind::Access(_) => return false,
+            EventKind::Create(kind) => kind == CreateKind::File,
+            EventKind::Modify(kind) => matches!(kind, ModifyKind::Data(_) | ModifyKind::Any),
+            _ => false,
+        };
+        for path in event.paths {
+            self.note(&path, opens);
+        }
+        true
+    }
+
+    fn note(&mut self, path: &Path, opens: bool) {
+        self.changed.insert(path.to_path_buf());
+        match opens {
+            true => self.open.insert(path.to_path_buf()),
+            false => self.open.remove(path),
+        };
+    }
+}

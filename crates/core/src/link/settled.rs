@@ -1,0 +1,67 @@
+//! What is settled before anything in a template is looked at: by manifests, modules and the site. Where only
+//! templates change, it stays as it is.
+
+use super::assets::{Carried, carry};
+use super::attach::attach;
+use super::conditions::Conditions;
+use super::declare::{Declared, declare};
+use super::fill::{Filled, fill};
+use super::ground::Ground;
+use super::holds::hold;
+use super::known::Known;
+use super::layers::link_layers;
+use super::modules::import;
+use super::names::Names;
+use super::offers::{Offered, offer};
+use super::properties::{named_components, read_properties};
+use super::refs::Refs;
+use super::render::{Rendered, render};
+use super::slots::Attached;
+
+/// What steps have found out that look at no template but its name.
+pub(super) struct Settled {
+    pub declared: Declared,
+    pub offered: Offered,
+    pub known: Known,
+    pub rendered: Rendered,
+    pub attached: Attached,
+    pub filled: Filled,
+    pub carried: Carried,
+    /// What layers ask of each other.
+    pub layers: Refs,
+    /// What components may hold.
+    pub held: Refs,
+    /// What modules import.
+    pub imported: Refs,
+    /// What callbacks read and return.
+    pub properties: Refs,
+}
+
+impl Settled {
+    /// Takes those steps.
+    pub fn of(ground: &Ground) -> Settled {
+        let declared = declare(ground);
+        let names = Names { ground, declared: &declared };
+        let offered = offer(names);
+        let known = Known::learn(names);
+        let conditions = Conditions { names, known: &known, offered: &offered };
+        let rendered = render(names);
+        let attached = attach(conditions, &rendered);
+        let filled = fill(conditions);
+        let carried = carry(conditions);
+        let mut properties = read_properties(conditions, &attached);
+        named_components(conditions, &mut properties);
+        let (layers, held, imported) = (link_layers(names), hold(names), import(names));
+        Settled { declared, offered, known, rendered, attached, filled, carried, layers, held, imported, properties }
+    }
+
+    /// What names are looked up in.
+    pub fn names<'s>(&'s self, ground: &'s Ground) -> Names<'s> {
+        Names { ground, declared: &self.declared }
+    }
+
+    /// What conditions are held against.
+    pub fn conditions<'s>(&'s self, ground: &'s Ground) -> Conditions<'s> {
+        Conditions { names: self.names(ground), known: &self.known, offered: &self.offered }
+    }
+}
