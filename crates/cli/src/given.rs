@@ -13,7 +13,7 @@ pub fn to_point(point: &Said, typed: &[&str], also: &[(&str, Option<&Value>)]) -
     let address = point.address;
     for pair in typed {
         let Some((name, text)) = pair.split_once('=') else { bail!("`{pair}` is no NAME=VALUE, as in days=2") };
-        let declared = point.passed().iter().find(|input| input.field.name == *name).map(|input| &input.field.schema);
+        let declared = point.passed().iter().find(|input| input.field.name == *name).map(|input| &*input.field.schema);
         let further = || also.iter().find(|(known, _)| *known == name).map(|(_, schema)| *schema);
         let Some(schema) = declared.map(Some).or_else(further) else {
             let known = point.passed().iter().map(|input| input.field.name.as_str());

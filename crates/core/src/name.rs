@@ -1,18 +1,18 @@
 //! Names, each kept once for as long as the program runs, so that they are compared and copied like
 //! numbers.
 
-use std::borrow::Borrow;
 use std::fmt;
 use std::hash::{BuildHasher, Hash, Hasher};
 use std::ops::Deref;
 use std::sync::{LazyLock, Mutex, MutexGuard, PoisonError};
 
-use rustc_hash::{FxBuildHasher, FxHashSet};
+use hashbrown::HashTable;
+use rustc_hash::FxBuildHasher;
 
 /// Several tables, so that threads seldom wait for each other.
 const TABLES: usize = 32;
 
-static KEPT: LazyLock<[Mutex<FxHashSet<Kept>>; TABLES]> = LazyLock::new(Default::default);
+static KEPT: LazyLock<[Mutex<HashTable<&'static &'static str>>; TABLES]> = LazyLock::new(Default::default);
 
 /// A name that is kept once: equal texts are the same name.
 ///
@@ -25,19 +25,14 @@ static KEPT: LazyLock<[Mutex<FxHashSet<Kept>>; TABLES]> = LazyLock::new(Default:
 #[derive(Clone, Copy)]
 pub struct Name(&'static &'static str);
 
-/// A name in the table: there, names are found by their text.
-#[derive(PartialEq, Eq, Hash)]
-struct Kept(&'static &'static str);
-
-impl Borrow<str> for Kept {
-    fn borrow(&self) -> &str {
-        self.0
-    }
+fn hash(text: &str) -> u64 {
+    FxBuildHasher.hash_one(text)
 }
 
-fn table(text: &str) -> MutexGuard<'static, FxHashSet<Kept>> {
-    // The upper bits, since the table itself goes by the lower ones.
-    let at = (FxBuildHasher.hash_one(text) >> 48) as usize % TABLES;
+/// The table for texts of that hash.
+fn table(hash: u64) -> MutexGuard<'static, HashTable<&'static &'static str>> {
+    // The upper bits, since the table itself goes by others.
+    let at = (hash >> 48) as usize % TABLES;
     // A table is whole whenever its lock is free, whatever happened to the thread that held it.
     KEPT[at].lock().unwrap_or_else(PoisonError::into_inner)
 }
@@ -45,7 +40,8 @@ fn table(text: &str) -> MutexGuard<'static, FxHashSet<Kept>> {
 impl Name {
     /// The name of that text, if anybody has asked for it before.
     pub fn known(text: &str) -> Option<Name> {
-        table(text).get(text).map(|kept| Name(kept.0))
+        let hash = hash(text);
+        table(hash).find(hash, |kept| **kept == text).map(|kept| Name(kept))
     }
 
     /// The text.
@@ -56,13 +52,14 @@ impl Name {
 
 impl From<&str> for Name {
     fn from(text: &str) -> Name {
-        let mut table = table(text);
-        if let Some(kept) = table.get(text) {
-            return Name(kept.0);
+        let hash_of = hash(text);
+        let mut table = table(hash_of);
+        if let Some(kept) = table.find(hash_of, |kept| **kept == text) {
+            return Name(kept);
         }
         // A name is as large as one pointer, since there are far more uses of names than names.
         let kept: &'static &'static str = Box::leak(Box::new(&*Box::leak(text.into())));
-        table.insert(Kept(kept));
+        table.insert_unique(hash_of, kept, |kept| hash(kept));
         Name(kept)
     }
 }

@@ -49,6 +49,10 @@ impl Chains<'_> {
 
     /// The template, and those that it extends in turn, each once.
     pub fn chain(&self, file: FileId) -> Vec<FileId> {
+        // Most extend none.
+        if self.parent_of(file).is_none() {
+            return vec![file];
+        }
         let mut chain = IndexSet::<FileId, FxBuildHasher>::default();
         let mut next = Some(file);
         while let Some(file) = next.filter(|file| chain.insert(*file)) {
@@ -105,6 +109,12 @@ impl Chains<'_> {
     /// The parts that are shown when a template is rendered, with all that it extends.
     pub fn shown_sections(&self, file: FileId) -> Vec<(FileId, SectionId)> {
         let chain = self.chain(file);
+        if let ([_], Some(template)) = (chain.as_slice(), self.ground.template(file))
+            && template.sections.first().is_some_and(|top| top.blocks.is_empty())
+            && self.is_an_end(file)
+        {
+            return vec![(file, SectionId(0))];
+        }
         let mut shown = IndexSet::<(FileId, SectionId), FxBuildHasher>::default();
         if !self.chain_is_whole(&chain) {
             // What the missing end would show of these blocks can't be known, so all of them count.

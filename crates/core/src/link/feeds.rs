@@ -1,6 +1,6 @@
 //! What feeds on features: variables, inputs, custom properties, messages, items.
 
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::feature::{Feed, extent_steps};
 use super::names::Names;
@@ -27,7 +27,7 @@ pub(super) fn link_feeds(names: Names<'_>, offered: &Offered, refs: &mut Refs) {
             set.extend(style.sets.iter().copied());
         }
     }
-    let mut feeding = Feeding { feeds: names.declared.feeds().to_vec(), set, found: Vec::new() };
+    let mut feeding = Feeding::new(names.declared.feeds(), set);
     for (file, facts) in ground.files().filter(|(file, _)| ground.project.file(*file).layer.index() > 0) {
         feeding.file(file, &facts.shape);
     }
@@ -44,15 +44,40 @@ pub(super) fn link_feeds(names: Names<'_>, offered: &Offered, refs: &mut Refs) {
 }
 
 /// What was found to feed on features.
-struct Feeding {
-    feeds: Vec<(Address, Feed)>,
+struct Feeding<'d> {
+    feeds: &'d [(Address, Feed)],
+    /// The features that feed keys, by the key: of `page` or of `site`.
+    keys: FxHashMap<Name, Vec<(&'static str, Address)>>,
+    /// The features that feed inputs.
+    inputs: FxHashMap<(Address, Name), Address>,
+    /// The feature that feeds messages.
+    messages: Option<Address>,
     /// The custom properties that style sheets set by themselves.
     set: FxHashSet<Name>,
     /// The feature, where it is fed on, and what is written there.
     found: Vec<(Address, Place, Name)>,
 }
 
-impl Feeding {
+impl<'d> Feeding<'d> {
+    fn new(feeds: &'d [(Address, Feed)], set: FxHashSet<Name>) -> Feeding<'d> {
+        let (mut keys, mut inputs, mut messages) = (FxHashMap::default(), FxHashMap::default(), None);
+        for (feature, feed) in feeds {
+            match feed {
+                Feed::Variable(whole) => {
+                    if let Some((root, key)) = whole.as_str().split_once('.') {
+                        keys.entry(key.into()).or_insert_with(Vec::new).push((root, *feature));
+                    }
+                }
+                Feed::Input(point, name) => {
+                    inputs.entry((*point, *name)).or_insert(*feature);
+                }
+                Feed::Messages => messages = messages.or(Some(*feature)),
+                _ => {}
+            }
+        }
+        Feeding { feeds, keys, inputs, messages, set, found: Vec::new() }
+    }
+
     /// The feature that feeds something. What is fed by its own name is not one of several.
     fn fed(&self, wanted: &dyn Fn(&Feed) -> bool) -> Option<Address> {
         let found = self.feeds.iter().filter(|(_, feed)| wanted(feed));
@@ -61,7 +86,8 @@ impl Feeding {
 
     /// Notes that a key of `page` or `site` is read or given, where a feature has to do with it.
     fn key(&mut self, file: FileId, root: &str, key: Name, at: At) {
-        if let Some(feature) = self.fed(&|feed| feed.is_key(root, key)) {
+        let found = self.keys.get(&key).and_then(|found| found.iter().find(|(of, _)| *of == root));
+        if let Some((_, feature)) = found.copied() {
             let whole = format!("{root}.{key}").as_str().into();
             self.found.push((feature, Place { file, at }, whole));
         }
@@ -106,12 +132,12 @@ impl Feeding {
             _ => {}
         }
         for message in shape.messages() {
-            self.add(file, self.fed(&|feed| *feed == Feed::Messages), message.id);
+            self.add(file, self.messages, message.id);
         }
         for used in shape.uses() {
             let Some(point) = used.point.address else { continue };
             for arg in &used.args {
-                self.add(file, self.fed(&|feed| *feed == Feed::Input(point, arg.name)), *arg);
+                self.add(file, self.inputs.get(&(point, arg.name)).copied(), *arg);
             }
         }
     }
@@ -121,7 +147,7 @@ impl Feeding {
         for placed in names.items() {
             let Some(component) = placed.component else { continue };
             for given in &placed.item.inputs {
-                let own = self.fed(&|feed| *feed == Feed::Input(component, given.name.name));
+                let own = self.inputs.get(&(component, given.name.name)).copied();
                 let wide = given.name.name == "extent" && names.declared.takes_extent(component);
                 let feature = own.or_else(|| wide.then(extent_steps));
                 let place = Place { file: placed.file, at: given.name.at };

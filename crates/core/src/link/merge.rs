@@ -1,5 +1,7 @@
 //! How what one layer says is laid over what the layers below it say.
 
+use std::sync::Arc;
+
 use serde_json::Value;
 
 use super::point::Input;
@@ -66,7 +68,8 @@ pub(super) fn merge(
                 let kind = changed_type(&known.field.schema, &field.schema);
                 let named = kind.map(|kind| kind.named(field.name));
                 breaches.extend(named.map(|kind| (kind, place, known.place)));
-                let schema = lay_over(std::mem::take(&mut known.field.schema), field.schema, extend);
+                let (below, over) = ((*known.field.schema).clone(), (*field.schema).clone());
+                let schema = Arc::new(lay_over(below, over, extend));
                 *known = Input { field: Field { schema, ..field }, place };
             }
             None => {

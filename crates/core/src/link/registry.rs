@@ -143,8 +143,9 @@ impl Registry {
 
 /// All references in the order of the steps, and all that is referred to.
 fn joined<const N: usize>(all: [&Refs; N]) -> (Vec<Reference>, FxHashSet<Target>) {
-    let mut references = Vec::with_capacity(all.iter().map(|refs| refs.all.len()).sum());
-    let mut referred = FxHashSet::default();
+    let number = all.iter().map(|refs| refs.all.len()).sum();
+    let mut references = Vec::with_capacity(number);
+    let mut referred = FxHashSet::with_capacity_and_hasher(number / 2, FxBuildHasher);
     for refs in all {
         referred.extend(refs.referred.iter().copied());
         referred.extend(refs.all.iter().filter_map(|reference| match reference.outcome {

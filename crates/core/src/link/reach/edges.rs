@@ -110,27 +110,28 @@ impl Reaching<'_> {
         }
         let layer = self.ties.names.ground.project.file(file).layer;
         for reference in template.refs.iter() {
-            let Some(written) = reference.target else { continue };
+            let included = reference.verb == TemplateVerb::Include && reference.section == section;
+            let Some(written) = reference.target.filter(|_| included || reference.verb == TemplateVerb::Import) else {
+                continue;
+            };
             let via = Place { file, at: reference.at };
             let target = self.ties.names.ground.resolve_template(&written, layer).or(match self.meant.get(&via) {
                 Some(Target::File(file)) => Some(*file),
                 _ => None,
             });
             let Some(target) = target else { continue };
-            match reference.verb {
-                TemplateVerb::Include if reference.section == section => {
-                    let chance = if reference.optional { Chance::Perhaps } else { reference.chance };
-                    edges.push(Edge {
-                        to: graph.entry(target),
-                        chance,
-                        via: Some(via),
-                        guess: self.meant.contains_key(&via),
-                        mask: Types::ALL,
-                    });
-                }
-                TemplateVerb::Import => self.macro_edges(part, &reference.aliases, target, graph, edges),
-                _ => {}
+            if !included {
+                self.macro_edges(part, &reference.aliases, target, graph, edges);
+                continue;
             }
+            let chance = if reference.optional { Chance::Perhaps } else { reference.chance };
+            edges.push(Edge {
+                to: graph.entry(target),
+                chance,
+                via: Some(via),
+                guess: self.meant.contains_key(&via),
+                mask: Types::ALL,
+            });
         }
         for mention in &part.mentions {
             if let Some(own) = template.section(SectionKind::Macro(*mention)) {

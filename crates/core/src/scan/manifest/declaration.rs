@@ -1,7 +1,9 @@
 //! Declarations of points.
 
+use std::sync::{Arc, LazyLock};
+
 use super::identity::version;
-use super::schema::{SCHEMA_WORDS, schema};
+use super::schema::{SCHEMA_WORDS, TYPE_WORDS, schema};
 use super::*;
 use crate::address::Address;
 use crate::keys::{is_common, keys_of};
@@ -127,10 +129,10 @@ fn feature(name: At, node: &Node<'_>, table: &Table<'_>, notes: &mut Notes) -> F
     let key = |key: &str| table.get(key).map(|node| json(node.get_ref()));
     let mut feeds: Vec<(Option<Name>, Named)> = Vec::new();
     match table.get("feeds").map(|node| node.get_ref()) {
-        Some(value) if value.is_array() => {
+        Some(value) if value.as_array().is_some() => {
             feeds.extend(table.strings("feeds", notes).into_iter().map(|feed| (None, feed)));
         }
-        Some(value) if value.is_table() => {
+        Some(value) if value.as_table().is_some() => {
             let by_argument = table.table("feeds", notes);
             for (argument, _, _) in by_argument.iter().flat_map(Table::entries) {
                 let of = by_argument.iter().flat_map(|table| table.strings(argument, notes)).collect::<Vec<_>>();
@@ -215,9 +217,19 @@ pub(super) fn fields(table: &Table<'_>, key: &str, notes: &mut Notes) -> Vec<Fie
         let default = node.get_ref().as_table().and_then(|table| table.get("default"));
         let default = default.filter(|default| default.get_ref().as_str().is_some());
         let default_at = default.map(|default| notes.at(default.span().start, default.span().end));
-        fields.push(Field { name: name(word), at, schema: json(node.get_ref()), said, default_at });
+        fields.push(Field { name: name(word), at, schema: said_once(node), said, default_at });
     }
     fields
+}
+
+/// A schema; one that says nothing but a type, as most do, is the same for all.
+fn said_once(node: &Node<'_>) -> Arc<serde_json::Value> {
+    static PLAIN: LazyLock<[(&str, Arc<serde_json::Value>); 8]> =
+        LazyLock::new(|| TYPE_WORDS.map(|word| (word, Arc::new(serde_json::json!({ "type": word })))));
+    let only = node.get_ref().as_table().filter(|table| table.len() == 1);
+    let word = only.and_then(|table| table.get("type")?.get_ref().as_str());
+    let known = word.and_then(|word| PLAIN.iter().find(|(known, _)| *known == word));
+    known.map_or_else(|| Arc::new(json(node.get_ref())), |(_, schema)| schema.clone())
 }
 
 #[cfg(test)]

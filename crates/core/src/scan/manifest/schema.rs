@@ -34,7 +34,8 @@ pub(super) const SCHEMA_WORDS: [&str; 29] = [
     "label",
     "about",
 ];
-const TYPE_WORDS: [&str; 8] = ["string", "integer", "number", "boolean", "array", "object", "null", "markup"];
+pub(super) const TYPE_WORDS: [&str; 8] =
+    ["string", "integer", "number", "boolean", "array", "object", "null", "markup"];
 
 /// The formats of texts: those of JSON Schema, and those that True Hook knows what to do with.
 pub const FORMATS: [&str; 26] = [

@@ -59,7 +59,7 @@ pub(super) fn scan(text: &str) -> Facts {
 pub fn conflict(text: &str) -> Option<std::ops::Range<usize>> {
     let start = match text.starts_with("<<<<<<< ") {
         true => 0,
-        false => text.find("\n<<<<<<< ")? + 1,
+        false => memchr::memmem::find(text.as_bytes(), b"\n<<<<<<< ")? + 1,
     };
     let ends = text[start..].contains("\n>>>>>>> ") && text[start..].contains("\n=======");
     let line = text[start..].lines().next().unwrap_or_default();

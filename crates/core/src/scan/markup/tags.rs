@@ -3,25 +3,32 @@
 use std::ops::Range;
 use std::sync::LazyLock;
 
-use aho_corasick::AhoCorasick;
+use aho_corasick::packed::Searcher;
 use html5gum::emitters::default::{DefaultEmitter, StartTag};
 use html5gum::{Token, Tokenizer};
+use memchr::memmem;
 
 use super::{html_alone, name};
 use crate::scan::script::inline;
 use crate::scan::{Element, ElementKind, Inline, Named, Notes};
 
 /// What a text has to hold for any such element to be in it.
-static SIGNS: LazyLock<Option<AhoCorasick>> = LazyLock::new(|| {
-    AhoCorasick::new([
-        "<script", "src", "poster", "<link", "<title", "<meta", "<object", "media/", "url(", "data-", "SRC",
-    ])
-    .ok()
-});
+const SIGNS: [&str; 11] =
+    ["<script", "src", "poster", "<link", "<title", "<meta", "<object", "media/", "url(", "data-", "SRC"];
+
+/// Do these stand in a text? Most texts hold none of them, so that all are looked for in one go.
+fn has_signs(text: &str) -> bool {
+    // Not every machine can do that.
+    static SEARCHER: LazyLock<Option<Searcher>> = LazyLock::new(|| Searcher::new(SIGNS));
+    match &*SEARCHER {
+        Some(searcher) => searcher.find(text).is_some(),
+        None => SIGNS.iter().any(|sign| memmem::find(text.as_bytes(), sign.as_bytes()).is_some()),
+    }
+}
 
 /// Finds them, and the scripts that stand in the markup itself.
 pub(super) fn elements(text: &str, notes: &mut Notes) -> (Vec<Element>, Vec<Inline>) {
-    if SIGNS.as_ref().is_some_and(|signs| !signs.is_match(text)) && !is_loud(text) {
+    if !has_signs(text) && !is_loud(text) {
         return Default::default();
     }
     let Some(html) = html_alone(text) else { return Default::default() };

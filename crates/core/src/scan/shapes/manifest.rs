@@ -1,5 +1,7 @@
 //! What a manifest says.
 
+use std::sync::Arc;
+
 use semver::Version;
 use serde_json::Value;
 
@@ -44,7 +46,7 @@ pub struct Field {
     /// Where it is declared.
     pub at: At,
     /// What it may hold, in JSON Schema words.
-    pub schema: Value,
+    pub schema: Arc<Value>,
     /// Where that is said.
     pub said: At,
     /// Where the default stands, where it is a text.

@@ -1,40 +1,39 @@
 //! The adapter for TOML: walks a parsed table, notes what is unknown or of the wrong type, and
 //! gives the rest with its place. The syntax of the parser stays in here.
 
-use serde_json::{Map, Number, Value};
-use toml::Spanned;
-use toml::de::{DeTable, DeValue};
+mod tree;
+
+use serde_json::{Map, Number, Value as Json};
 
 use super::{Flaw, FlawKind, Named, Notes, name};
 use crate::keys;
 use crate::names;
 use crate::source::{At, Span};
 
-/// A value with its place.
-pub(super) type Node<'t> = Spanned<DeValue<'t>>;
+pub(super) use tree::{Entries, Node};
+use tree::{Tree, Value};
 
 /// Parses a text. What can't be understood is noted; what can is returned all the same.
-pub(super) fn parse<'t>(text: &'t str, notes: &mut Notes) -> (DeTable<'t>, bool) {
-    let (table, errors) = DeTable::parse_recoverable(text);
-    // One slip of the pen often gives several errors; the first is the one to mend.
-    if let Some(error) = errors.first() {
-        let span = error.span().unwrap_or(0..0);
+pub(super) fn parse<'t>(text: &'t str, notes: &mut Notes) -> (Entries<'t>, bool) {
+    let Tree { root, error } = Tree::parse(text);
+    let broken = error.is_some();
+    if let Some((message, span)) = error {
         let at = notes.at(span.start.min(text.len()), span.end.min(text.len()));
-        let message = error.message().trim_end_matches('.').replace('\n', ", ");
+        let message = message.trim_end_matches('.').replace('\n', ", ");
         notes.flaw(FlawKind::ManifestSyntax, at, format!("this is not TOML: {message}"), "");
     }
-    (table.into_inner(), !errors.is_empty())
+    (root, broken)
 }
 
 /// A table that is being read.
 pub(super) struct Table<'t> {
-    table: &'t DeTable<'t>,
+    table: &'t Entries<'t>,
     /// How it is called in messages, as `[hook.under-masthead]`.
     title: String,
 }
 
 impl<'t> Table<'t> {
-    pub fn new(table: &'t DeTable<'t>, title: impl Into<String>) -> Table<'t> {
+    pub fn new(table: &'t Entries<'t>, title: impl Into<String>) -> Table<'t> {
         Table { table, title: title.into() }
     }
 
@@ -42,7 +41,7 @@ impl<'t> Table<'t> {
     pub fn from(node: &'t Node<'t>, title: impl Into<String>, notes: &mut Notes) -> Option<Table<'t>> {
         let title = title.into();
         match node.get_ref() {
-            DeValue::Table(table) => Some(Table { table, title }),
+            Value::Table(table) => Some(Table { table, title }),
             _ => {
                 wrong(node, &title, "a table", notes);
                 None
@@ -52,19 +51,18 @@ impl<'t> Table<'t> {
 
     /// Notes every key that is not among the known ones.
     pub fn known(&self, known: &[&str], notes: &mut Notes) {
-        for (key, _) in self.table {
-            let word: &str = key.get_ref();
+        for (word, span, _) in self.entries() {
             if known.contains(&word) {
                 continue;
             }
-            let at = notes.at(key.span().start, key.span().end);
+            let at = notes.at(span.start, span.end);
             unknown_key(word, at, &self.title, known, notes);
         }
     }
 
     /// All entries: the key, its place, and the value.
     pub fn entries(&self) -> impl Iterator<Item = (&'t str, std::ops::Range<usize>, &'t Node<'t>)> + use<'t> {
-        self.table.iter().map(|(key, value)| (key.get_ref().as_ref(), key.span(), value))
+        self.table.iter()
     }
 
     pub fn get(&self, key: &str) -> Option<&'t Node<'t>> {
@@ -102,7 +100,6 @@ impl<'t> Table<'t> {
     pub fn integer(&self, key: &str, notes: &mut Notes) -> Option<(i64, At)> {
         let node = self.get(key)?;
         let value = node.get_ref().as_integer();
-        let value = value.and_then(|value| i64::from_str_radix(value.as_str(), value.radix()).ok());
         match value {
             Some(value) => Some((value, notes.at(node.span().start, node.span().end))),
             None => {
@@ -180,61 +177,57 @@ pub(super) fn wrong(node: &Node<'_>, title: &str, wanted: &str, notes: &mut Note
     notes.flaw(FlawKind::ManifestSyntax, at, message, label);
 }
 
-fn type_word(value: &DeValue<'_>) -> &'static str {
+fn type_word(value: &Value<'_>) -> &'static str {
     match value {
-        DeValue::String(_) => "a string",
-        DeValue::Integer(_) => "a whole number",
-        DeValue::Float(_) => "a number",
-        DeValue::Boolean(_) => "true or false",
-        DeValue::Datetime(_) => "a date",
-        DeValue::Array(_) => "a list",
-        DeValue::Table(_) => "a table",
+        Value::String(_) => "a string",
+        Value::Integer(..) => "a whole number",
+        Value::Float(_) => "a number",
+        Value::Boolean(_) => "true or false",
+        Value::Datetime(_) => "a date",
+        Value::Array(..) => "a list",
+        Value::Table(_) => "a table",
     }
 }
 
 /// The value as JSON; dates become RFC 3339 text.
-pub(super) fn json(value: &DeValue<'_>) -> Value {
+pub(super) fn json(value: &Value<'_>) -> Json {
     match value {
-        DeValue::String(text) => Value::String(text.to_string()),
-        DeValue::Integer(number) => {
-            i64::from_str_radix(number.as_str(), number.radix()).map_or(Value::Null, Value::from)
-        }
-        DeValue::Float(number) => {
-            number.as_str().parse().ok().and_then(Number::from_f64).map_or(Value::Null, Value::Number)
-        }
-        DeValue::Boolean(truth) => Value::Bool(*truth),
-        DeValue::Datetime(date) => Value::String(date.to_string()),
-        DeValue::Array(items) => items.iter().map(|item| json(item.get_ref())).collect(),
-        DeValue::Table(table) => table_json(table),
+        Value::String(text) => Json::String(text.to_string()),
+        Value::Integer(..) => value.as_integer().map_or(Json::Null, Json::from),
+        Value::Float(number) => number.parse().ok().and_then(Number::from_f64).map_or(Json::Null, Json::Number),
+        Value::Boolean(truth) => Json::Bool(*truth),
+        Value::Datetime(date) => Json::String(date.to_string()),
+        Value::Array(items, _) => items.iter().map(|item| json(item.get_ref())).collect(),
+        Value::Table(table) => table_json(table),
     }
 }
 
-pub(super) fn table_json(table: &DeTable<'_>) -> Value {
-    let entries = table.iter().map(|(key, value)| (key.get_ref().to_string(), json(value.get_ref())));
-    Value::Object(entries.collect::<Map<_, _>>())
+pub(super) fn table_json(table: &Entries<'_>) -> Json {
+    let entries = table.iter().map(|(key, _, value)| (key.to_string(), json(value.get_ref())));
+    Json::Object(entries.collect::<Map<_, _>>())
 }
 
 /// Where in a text a part of a value stands: the value by its span, the part by the keys and
 /// positions that lead to it. What isn't there gives the place of what would hold it.
 pub(super) fn part(text: &str, value: Span, steps: &[String]) -> Option<Span> {
-    let (table, _) = DeTable::parse_recoverable(text);
-    let mut open: Vec<&Node<'_>> = table.get_ref().iter().map(|(_, node)| node).collect();
+    let Tree { root, .. } = Tree::parse(text);
+    let mut open: Vec<&Node<'_>> = root.iter().map(|(_, _, node)| node).collect();
     let found = loop {
         let node = open.pop()?;
         if Span::new(node.span().start, node.span().end) == value {
             break node;
         }
         match node.get_ref() {
-            DeValue::Table(table) => open.extend(table.iter().map(|(_, node)| node)),
-            DeValue::Array(items) => open.extend(items.iter()),
+            Value::Table(table) => open.extend(table.iter().map(|(_, _, node)| node)),
+            Value::Array(items, _) => open.extend(items.iter()),
             _ => {}
         }
     };
     let mut at = found;
     for step in steps {
         let next = match at.get_ref() {
-            DeValue::Table(table) => table.get(step.as_str()),
-            DeValue::Array(items) => step.parse::<usize>().ok().and_then(|step| items.get(step)),
+            Value::Table(table) => table.get(step),
+            Value::Array(items, _) => step.parse::<usize>().ok().and_then(|step| items.get(step)),
             _ => None,
         };
         match next {
