@@ -29,6 +29,18 @@ pub fn map_many<T: Send>(length: usize, things: usize, each: impl Fn(usize) -> T
     }
 }
 
+/// Two things, at the same time where as many things are looked at as `things`.
+pub fn both<A: Send, B: Send>(
+    things: usize,
+    one: impl FnOnce() -> A + Send,
+    other: impl FnOnce() -> B + Send,
+) -> (A, B) {
+    match things < FEW || ALONE.get() {
+        true => (one(), other()),
+        false => pool(|| rayon::join(one, other)),
+    }
+}
+
 /// Room on the stack of each thread, for texts that are nested as deep as they may be.
 const STACK: usize = 64 * 1024 * 1024;
 

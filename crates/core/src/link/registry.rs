@@ -96,16 +96,24 @@ impl Registry {
         let names = settled.names(&ground);
         let conditions = settled.conditions(&ground);
         let Settled { declared, offered, rendered, attached, filled, carried, .. } = &*settled;
-        let included = include(names);
-        let mut used = use_points(names, attached);
-        let mut asked = Refs::default();
-        link_globals(names, &mut asked);
-        link_addresses(names, &mut asked);
-        let mut fed = Refs::default();
-        link_feeds(names, offered, &mut fed);
-        translate(&ground, &mut fed);
-        let variables = read(conditions, &attached.renderers, &included.meant_macros);
-        let valued = name_values(names, attached);
+        // None of these needs another one, but for macros, which variables may mean.
+        let templates = || {
+            let included = include(names);
+            let variables = read(conditions, &attached.renderers, &included.meant_macros);
+            (included, variables)
+        };
+        let features = || {
+            let (mut asked, mut fed) = (Refs::default(), Refs::default());
+            link_globals(names, &mut asked);
+            link_addresses(names, &mut asked);
+            link_feeds(names, offered, &mut fed);
+            translate(&ground, &mut fed);
+            (asked, fed)
+        };
+        let placements = || (use_points(names, attached), name_values(names, attached));
+        let files = ground.facts.len();
+        let ((included, variables), ((asked, fed), (mut used, valued))) =
+            parallel::both(files, templates, || parallel::both(files, features, placements));
         let inline = link_inline(names, attached, carried);
         let (references, referred) = joined([
             &rendered.refs,
@@ -144,17 +152,23 @@ impl Registry {
 /// All references in the order of the steps, and all that is referred to.
 fn joined<const N: usize>(all: [&Refs; N]) -> (Vec<Reference>, FxHashSet<Target>) {
     let number = all.iter().map(|refs| refs.all.len()).sum();
-    let mut references = Vec::with_capacity(number);
-    let mut referred = FxHashSet::with_capacity_and_hasher(number / 2, FxBuildHasher);
-    for refs in all {
-        referred.extend(refs.referred.iter().copied());
-        referred.extend(refs.all.iter().filter_map(|reference| match reference.outcome {
-            Outcome::Found(target) => Some(target),
-            _ => None,
-        }));
-        references.extend_from_slice(&refs.all);
-    }
-    (references, referred)
+    let references = || {
+        let mut references = Vec::with_capacity(number);
+        all.iter().for_each(|refs| references.extend_from_slice(&refs.all));
+        references
+    };
+    let referred = || {
+        let mut referred = FxHashSet::with_capacity_and_hasher(number / 2, FxBuildHasher);
+        for refs in all {
+            referred.extend(refs.referred.iter().copied());
+            referred.extend(refs.all.iter().filter_map(|reference| match reference.outcome {
+                Outcome::Found(target) => Some(target),
+                _ => None,
+            }));
+        }
+        referred
+    };
+    parallel::both(number, references, referred)
 }
 
 /// A point with all that is tied to it.

@@ -17,6 +17,7 @@ use super::properties::{named_components, read_properties};
 use super::refs::Refs;
 use super::render::{Rendered, render};
 use super::slots::Attached;
+use crate::parallel;
 
 /// What steps have found out that look at no template but its name.
 pub(super) struct Settled {
@@ -45,13 +46,17 @@ impl Settled {
         let offered = offer(names);
         let known = Known::learn(names);
         let conditions = Conditions { names, known: &known, offered: &offered };
-        let rendered = render(names);
-        let attached = attach(conditions, &rendered);
-        let filled = fill(conditions);
-        let carried = carry(conditions);
-        let mut properties = read_properties(conditions, &attached);
-        named_components(conditions, &mut properties);
-        let (layers, held, imported) = (link_layers(names), hold(names), import(names));
+        let attached = || {
+            let rendered = render(names);
+            let attached = attach(conditions, &rendered);
+            let mut properties = read_properties(conditions, &attached);
+            named_components(conditions, &mut properties);
+            (rendered, attached, properties)
+        };
+        let brought = || (fill(conditions), carry(conditions), import(names));
+        let ((rendered, attached, properties), (filled, carried, imported)) =
+            parallel::both(ground.facts.len(), attached, brought);
+        let (layers, held) = (link_layers(names), hold(names));
         Settled { declared, offered, known, rendered, attached, filled, carried, layers, held, imported, properties }
     }
 

@@ -17,42 +17,49 @@ pub(super) fn scan(text: &str) -> Facts {
     let mut notes = Notes::default();
     let mut shape = WordsShape::default();
     let mut header = "msgid \"\"\nmsgstr \"\\n\"\n".to_string();
-    for (at, block) in blocks(text, &mut notes).into_iter().enumerate() {
-        let is_header = at == 0 && block.text.contains("msgid \"\"") && !block.text.contains("msgctxt");
-        if is_header {
-            match read(&block.text, "") {
-                Ok(catalog) => {
-                    let rules = &catalog.metadata.plural_rules;
-                    match Plurals::new(rules.nplurals, &rules.expr) {
-                        Some(plurals) if block.text.contains("Plural-Forms:") => shape.plurals = plurals,
-                        Some(_) => {}
-                        None => {
-                            let message = format!("`{}` is no rule for plural forms", short(&rules.expr));
-                            notes.flaw(
-                                FlawKind::ManifestSyntax,
-                                block.at,
-                                message,
-                                "as in nplurals=2; plural=(n != 1);",
-                            );
-                        }
+    let mut blocks = blocks(text, &mut notes);
+    if blocks.first().is_some_and(|block| block.text.contains("msgid \"\"") && !block.text.contains("msgctxt")) {
+        let block = blocks.remove(0);
+        match read(&block.text, "") {
+            Ok(catalog) => {
+                let rules = &catalog.metadata.plural_rules;
+                match Plurals::new(rules.nplurals, &rules.expr) {
+                    Some(plurals) if block.text.contains("Plural-Forms:") => shape.plurals = plurals,
+                    Some(_) => {}
+                    None => {
+                        let message = format!("`{}` is no rule for plural forms", short(&rules.expr));
+                        let label = "as in nplurals=2; plural=(n != 1);";
+                        notes.flaw(FlawKind::ManifestSyntax, block.at, message, label);
                     }
-                    header.clone_from(&block.text);
                 }
-                Err(why) => {
-                    notes.flaw(FlawKind::ManifestSyntax, block.at, format!("the header can't be read: {why}"), "");
-                }
+                header.clone_from(&block.text);
             }
-            continue;
+            Err(why) => {
+                notes.flaw(FlawKind::ManifestSyntax, block.at, format!("the header can't be read: {why}"), "");
+            }
         }
-        match read(&header, &block.text) {
-            Ok(catalog) => shape.entries.extend(catalog.messages().find_map(|message| entry(message, &block))),
+    }
+    entries(&header, &blocks, &mut shape.entries, &mut notes);
+    notes.facts(Shape::Words(Box::new(shape)))
+}
+
+/// Reads entries all together; where not each of them gives a message of its own, one by one.
+fn entries(header: &str, blocks: &[Block], found: &mut Vec<Entry>, notes: &mut Notes) {
+    let texts: Vec<&str> = blocks.iter().map(|block| block.text.as_str()).collect();
+    let catalog = read(header, &texts.join("\n")).ok();
+    let messages: Vec<_> = catalog.iter().flat_map(|catalog| catalog.messages()).collect();
+    if messages.len() == blocks.len() {
+        return found.extend(messages.into_iter().zip(blocks).filter_map(|(message, block)| entry(message, block)));
+    }
+    for block in blocks {
+        match read(header, &block.text) {
+            Ok(catalog) => found.extend(catalog.messages().find_map(|message| entry(message, block))),
             Err(why) => {
                 let message = format!("this is no entry of a translation: {why}");
                 notes.flaw(FlawKind::ManifestSyntax, block.at, message, "msgid and msgstr belong here, each in quotes");
             }
         }
     }
-    notes.facts(Shape::Words(Box::new(shape)))
 }
 
 /// The lines of one entry.
