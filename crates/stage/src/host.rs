@@ -56,7 +56,7 @@ pub trait Calls {
     fn call(&self, call: &Call<'_>) -> Result<Value, CallError>;
 
     /// Hands over values of the page that have changed since they were handed over.
-    fn renew(&self);
+    fn renew(&self, changed: &[(&str, Value)]);
 
     /// What listeners at moments have stored; nothing where none ran.
     fn stored(&self) -> Option<Value>;

@@ -93,7 +93,7 @@ fn prepare(here: &Here<'_>) {
     let language = Value::from_pairs([("lang", globals.site.get_attr("language").unwrap_or_default())]);
     let root = filters::fire(here, "root-attributes", language);
     changed.push(("root", Value::from_safe_string(as_attributes(&root))));
-    here.page.set_globals(Globals { page: globals.page_with(changed), ..(*globals).clone() });
+    here.page.set_globals(Globals { page: globals.page_with(changed.clone()), ..(*globals).clone() });
     // What callbacks know of the page was handed over when the first of them ran.
-    here.calls.renew();
+    here.calls.renew(&changed);
 }

@@ -101,10 +101,10 @@ impl Calls for Outside {
         context.realm.enter(|ctx| context.call(ctx, &scene.page, call))
     }
 
-    fn renew(&self) {
-        let (Some(context), Some(scene)) = (self.known(), self.scene.upgrade()) else { return };
+    fn renew(&self, changed: &[(&str, Value)]) {
+        let Some(context) = self.known() else { return };
         // Values that can't be handed over stay as they were: what made them has failed by itself.
-        let _ = context.realm.enter(|ctx| context.realm.fix(ctx, &scene.page.globals()));
+        let _ = context.realm.enter(|ctx| context.realm.renew(ctx, changed));
     }
 
     fn stored(&self) -> Option<Value> {
@@ -126,8 +126,8 @@ impl Calls for Inside<'_, '_> {
         self.context.call(self.ctx, self.page, call)
     }
 
-    fn renew(&self) {
-        let _ = self.context.realm.fix(self.ctx, &self.page.globals());
+    fn renew(&self, changed: &[(&str, Value)]) {
+        let _ = self.context.realm.renew(self.ctx, changed);
     }
 
     fn stored(&self) -> Option<Value> {

@@ -24,7 +24,14 @@
   delete Markup.textOf;
 
   const escapes = { "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;", "'": "&#39;" };
-  const escape = (text) => text.replace(/[&<>"']/g, (c) => escapes[c]);
+  const escaped = (text) => text.replace(/[&<>"']/g, (c) => escapes[c]);
+
+  // Most texts need none, and looking for each sign is quicker than one expression for all.
+  function escape(text) {
+    const plain =
+      !text.includes("&") && !text.includes("<") && !text.includes(">") && !text.includes('"') && !text.includes("'");
+    return plain ? text : escaped(text);
+  }
 
   function print(value) {
     // Most are texts.
@@ -62,10 +69,15 @@
     return new Markup(text);
   }
 
+  const { freeze: freezeOne, isFrozen, keys: keysOf } = Object;
+
   function freeze(value) {
-    if (typeof value === "object" && value !== null && !Object.isFrozen(value)) {
-      Object.freeze(value);
-      for (const key of Object.keys(value)) freeze(value[key]);
+    if (typeof value !== "object" || value === null || isFrozen(value)) return value;
+    freezeOne(value);
+    const keys = keysOf(value);
+    for (let at = 0; at < keys.length; at += 1) {
+      const part = value[keys[at]];
+      if (typeof part === "object" && part !== null) freeze(part);
     }
     return value;
   }
@@ -174,6 +186,7 @@
     for (const object of seen) freeze(object);
   }
   const store = new Map();
+  const rootNames = ["site", "options", "theme"];
   let fixed = {};
   // Where nothing is passed on, all callbacks of a point get the same context.
   const contexts = new Map();
@@ -195,13 +208,20 @@
     begin: (time, seed) => {
       now = Real.parse(time);
       chance = seed | 0;
-      fixed = {};
+      fixed = { ...fixed, page: undefined };
       store.clear();
       contexts.clear();
     },
     markup: (text) => new Markup(text),
-    fix: (page, site, options, theme) => {
+    // What is not handed over is as it was on the page before.
+    fix: (page, ...roots) => {
+      const [site, options, theme] = roots.map((root, at) => root ?? fixed[rootNames[at]]);
       fixed = freeze({ page, site, options, theme });
+      contexts.clear();
+    },
+    // Some values of the page that is there are others now.
+    renew: (changed) => {
+      fixed = freeze({ ...fixed, page: { ...fixed.page, ...changed } });
       contexts.clear();
     },
     run: (callback, piped, value, args, point, moment) => {

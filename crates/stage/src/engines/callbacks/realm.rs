@@ -1,10 +1,11 @@
 //! A realm: the engine with its built-ins, which no module can change. Pages have their turn in it one after the
 //! other, each with modules of its own, so that nothing that a module keeps leaks from one page to the next.
 
-use std::cell::Cell;
+use std::cell::{Cell, RefCell};
 use std::rc::{Rc, Weak};
 use std::sync::Arc;
 
+use minijinja::Value;
 use rquickjs::function::Function;
 use rquickjs::{CatchResultExt, Context, Ctx, Error, Module, Object, Persistent, Runtime, Value as JsValue};
 use truehook_core::link::Registry;
@@ -13,7 +14,7 @@ use super::bridge::Bridge;
 use super::limits::Clock;
 use super::modules::{Asked, BUILT_IN, Names, Sources};
 use super::natives::{Current, natives};
-use crate::site::globals::Globals;
+use crate::site::globals::{Globals, KnownTable, Values};
 
 const PRELUDE: &str = include_str!("prelude.js");
 
@@ -23,6 +24,8 @@ const STACK: usize = 512 * 1024;
 const OWN_MEMORY: u64 = 16 * 1024 * 1024;
 /// How many pages have their turn in one realm: their modules stay in its memory.
 const PAGES: usize = 64;
+/// After how many of them it is counted what the realm holds.
+const COUNTED: usize = 8;
 
 /// What the prelude gives, kept beyond single calls.
 struct Helpers {
@@ -32,6 +35,7 @@ struct Helpers {
     run: Persistent<Function<'static>>,
     begin: Persistent<Function<'static>>,
     fix: Persistent<Function<'static>>,
+    renew: Persistent<Function<'static>>,
     stored: Persistent<Function<'static>>,
 }
 
@@ -42,6 +46,8 @@ pub struct Realm {
     pub asked: Asked,
     pub clock: Rc<Clock>,
     pages: Cell<usize>,
+    /// What was handed over of the site, the options and the theme, which seldom differ from page to page.
+    shared: RefCell<[Option<Arc<Values>>; 3]>,
     spoilt: Cell<bool>,
     /// Has a callback left things to be done that don't come to an end?
     abandoned: Cell<bool>,
@@ -63,8 +69,9 @@ impl Realm {
         runtime.set_loader(Names(asked.clone()), Sources(registry.clone()));
         let context = Context::full(&runtime)?;
         let helpers = context.with(|ctx| set_up(&ctx, &asked, &current))?;
-        let (pages, spoilt, abandoned) = (Cell::new(0), Cell::new(false), Cell::new(false));
-        Ok(Realm { helpers, current, asked, clock: clock.clone(), pages, spoilt, abandoned, context, runtime })
+        let (pages, shared) = (Cell::new(0), RefCell::default());
+        let (spoilt, abandoned) = (Cell::new(false), Cell::new(false));
+        Ok(Realm { helpers, current, asked, clock: clock.clone(), pages, shared, spoilt, abandoned, context, runtime })
     }
 
     /// Makes ready for a page, and answers which it is in this realm; nothing where it has to have a new one.
@@ -74,10 +81,13 @@ impl Realm {
         if self.spoilt.get() || self.pages.get() == PAGES || self.runtime.is_job_pending() {
             return None;
         }
+        // The engine counts all that it holds when it is asked, which takes as long as a small page.
+        if self.pages.get().is_multiple_of(COUNTED) {
+            let used = self.runtime.memory_usage().malloc_size.max(0) as u64;
+            let limit = used + OWN_MEMORY + mebibytes * 1024 * 1024;
+            self.runtime.set_memory_limit(usize::try_from(limit).unwrap_or(usize::MAX));
+        }
         self.pages.set(self.pages.get() + 1);
-        let used = self.runtime.memory_usage().malloc_size.max(0) as u64;
-        let limit = used + OWN_MEMORY + mebibytes * 1024 * 1024;
-        self.runtime.set_memory_limit(usize::try_from(limit).unwrap_or(usize::MAX));
         let (time, seed) = (globals.site_text("now"), seed(&globals.page_text("path")));
         let begun = self.enter(|ctx| self.helpers.begin.clone().restore(ctx)?.call::<_, ()>((time, seed)));
         begun.ok().map(|()| self.pages.get())
@@ -90,14 +100,43 @@ impl Realm {
 
     /// Hands over the values of a page.
     pub fn fix(&self, ctx: &Ctx<'_>, globals: &Globals) -> Result<(), Error> {
+        let fixed = self.hand_over(ctx, globals);
+        if fixed.is_err() {
+            // Nobody knows how much of it has arrived.
+            self.shared.take();
+        }
+        fixed
+    }
+
+    fn hand_over(&self, ctx: &Ctx<'_>, globals: &Globals) -> Result<(), Error> {
         let bridge = self.bridge(ctx)?;
-        let value = |value| bridge.to_js(ctx, value);
+        let mut shared = self.shared.borrow_mut();
+        let mut root = |at: usize, value: &Value| {
+            let values = value.downcast_object_ref::<KnownTable>().map(|table| table.values.clone());
+            let known = match (&values, &shared[at]) {
+                (Some(values), Some(known)) => Arc::ptr_eq(values, known),
+                _ => false,
+            };
+            shared[at] = values;
+            if known { Ok(JsValue::new_undefined(ctx.clone())) } else { bridge.to_js(ctx, value) }
+        };
+        let roots = (root(0, &globals.site)?, root(1, &globals.options)?, root(2, &globals.theme)?);
         let fix = self.helpers.fix.clone().restore(ctx)?;
-        fix.call((value(&globals.page)?, value(&globals.site)?, value(&globals.options)?, value(&globals.theme)?))
+        fix.call((bridge.to_js(ctx, &globals.page)?, roots.0, roots.1, roots.2))
+    }
+
+    /// Hands over values of the page that have changed since.
+    pub fn renew(&self, ctx: &Ctx<'_>, changed: &[(&str, Value)]) -> Result<(), Error> {
+        let bridge = self.bridge(ctx)?;
+        let values = Object::new(ctx.clone())?;
+        for (key, value) in changed {
+            values.set(*key, bridge.to_js(ctx, value)?)?;
+        }
+        self.helpers.renew.clone().restore(ctx)?.call((values,))
     }
 
     /// What listeners at moments have stored.
-    pub fn stored(&self, ctx: &Ctx<'_>) -> Result<minijinja::Value, String> {
+    pub fn stored(&self, ctx: &Ctx<'_>) -> Result<Value, String> {
         let stored = || -> Result<_, Error> {
             let value: JsValue<'_> = self.helpers.stored.clone().restore(ctx)?.call(())?;
             Ok((self.bridge(ctx)?, value))
@@ -160,6 +199,7 @@ fn set_up<'js>(ctx: &Ctx<'js>, asked: &Asked, current: &Current) -> Result<Helpe
         run: kept("run")?,
         begin: kept("begin")?,
         fix: kept("fix")?,
+        renew: kept("renew")?,
         stored: kept("stored")?,
     })
 }
