@@ -193,6 +193,86 @@ fn nothing_leaks_from_one_page_to_the_next() {
 }
 
 #[test]
+fn whatever_a_module_tries_to_keep_is_gone_on_the_next_page() {
+    // Each counts in another way; all of them would tell more than 1 if something was left.
+    for code in [
+        "let n = 0;\nexport const f = () => String(++n);",
+        "const all = [];\nexport const f = () => String(all.push(1));",
+        "const all = {};\nexport const f = () => { all.n = (all.n ?? 0) + 1; return String(all.n); };",
+        "const all = { n: 0 };\nexport const f = () => { all.n += 1; return String(all.n); };",
+        "const all = { n: 0 };\nexport const f = () => { all[\"n\"]++; return String(all.n); };",
+        "const all = { n: 0 };\nexport const f = () => { [all.n] = [all.n + 1]; return String(all.n); };",
+        "const all = { n: 0 };\nexport const f = () => { ({ n: all.n } = { n: all.n + 1 }); return String(all.n); };",
+        "const all = { n: 0 };\nexport const f = () => { for (all.n of [all.n + 1]); return String(all.n); };",
+        "const all = { n: 0 };\nconst add = (what) => { what.n += 1; };\nexport const f = () => { add(all); return String(all.n); };",
+        "const all = [0];\nexport const f = () => { all.forEach((one, at, own) => { own[at] = one + 1; }); return String(all[0]); };",
+        "const all = [0];\nexport const f = () => { all.map(function () { arguments[2][0] += 1; }); return String(all[0]); };",
+        "const all = [0];\nexport const f = () => { const own = all.concat(0) && all; own[0] += 1; return String(own[0]); };",
+        "export function f() { f.n = (f.n ?? 0) + 1; return String(f.n); }",
+        "function g() {}\nexport const f = () => { g.n = (g.n ?? 0) + 1; return String(g.n); };",
+        "function g() {}\nconst of = (what) => { what.n = (what.n ?? 0) + 1; return String(what.n); };\nexport const f = () => of(g);",
+        "function g() {}\nexport const f = () => { const p = new g().constructor; p.n = (p.n ?? 0) + 1; return String(p.n); };",
+        "function* g() {}\nexport const f = () => { const p = Object.getPrototypeOf(g()); p.n = (p.n ?? 0) + 1; return String(p.n); };",
+        "class Count { static n = 0; }\nexport const f = () => String(++Count.n);",
+        "const count = (() => { let n = 0; return () => ++n; })();\nexport const f = () => String(count());",
+        "const known = new Map();\nexport const f = () => { known.set(known.size, 1); return String(known.size); };",
+        "export const f = function g() { g.n = (g.n ?? 0) + 1; return String(g.n); };",
+        "export const f = () => { import.meta.n = (import.meta.n ?? 0) + 1; return String(import.meta.n); };",
+        "const word = /a/g;\nexport const f = () => { word.test(\"aaa\"); return String(word.lastIndex); };",
+        "import { kept } from \"./b.js\";\nexport const f = () => String(kept.push(1));",
+        "import * as b from \"./b.js\";\nexport const f = () => String(b.kept.push(1));",
+        "import { count } from \"./b.js\";\nexport const f = () => String(count());",
+        "import { plain } from \"./b.js\";\nexport const f = () => { plain.n = (plain.n ?? 0) + 1; return String(plain.n); };",
+        "import { plain } from \"./c.js\";\nlet all = 0;\nexport const f = () => { plain.n = (plain.n ?? 0) + 1; all += 1; return String(plain.n); };",
+        "export { count as f } from \"./b.js\";",
+        "var n = 0;\nexport const f = () => String(++n);",
+        "export let n = 0;\nexport const f = () => String(++n);",
+    ] {
+        let more = [
+            ("truehook.toml", "[[attach]]\nto = \"hook:document-end\"\ncall = \"a.js#f\"\n"),
+            ("code/a.js", code),
+            (
+                "code/b.js",
+                "export const kept = [];\nlet n = 0;\nexport const count = () => String(++n);\nexport const plain = () => 1;\n",
+            ),
+            ("code/c.js", "export const plain = () => 1;\n"),
+        ];
+        let stage = stage(&theme(&more));
+        for _ in 0..3 {
+            let rendered = stage.render("/").unwrap();
+            assert_eq!(rendered.failures, [], "{code}");
+            assert!(rendered.html.ends_with('1'), "{code}\n{}", rendered.html);
+        }
+    }
+}
+
+#[test]
+fn modules_that_keep_nothing_are_read_once_and_say_the_same_on_every_page() {
+    let code = "import { html } from \"truehook\";\nimport { word } from \"./b.js\";\nconst MONTHS = [\"Jan\", \"Feb\"];\nconst SIGNS = { a: \"-\", b: \"+\" };\nconst twice = (text) => text + text;\n\
+                export function f({ page }) { const all = MONTHS.map((month, at) => `${at}${month}`); return html`${twice(all.join(SIGNS.b))}${SIGNS[\"a\"]}${word(page.path)}${[...MONTHS].length}`; }\n";
+    let more = [
+        ("truehook.toml", "[[attach]]\nto = \"hook:document-end\"\ncall = \"a.js#f\"\n"),
+        ("code/a.js", code),
+        ("code/b.js", "export const word = (path) => `at ${path} `;\n"),
+        ("preview/pages/a.toml", "path = \"/\"\ntype = \"front\"\ntitle = \"A\"\n"),
+        ("preview/pages/b.toml", "path = \"/b/\"\ntype = \"page\"\ntitle = \"B\"\n"),
+    ];
+    let files = theme(&more);
+    let registry = Registry::new(Project::open(&files, "/t/marsh".into()).unwrap());
+    for file in ["code/a.js", "code/b.js"] {
+        let file = registry.project().find(registry.project().top(), file).unwrap();
+        assert!(registry.module(file).unwrap().keeps_nothing);
+    }
+    let stage = stage(&files);
+    for _ in 0..2 {
+        for path in ["/", "/b/"] {
+            let html = stage.render(path).unwrap().html;
+            assert!(html.ends_with(&format!("0Jan+1Feb0Jan+1Feb-at {path} 2")), "{html}");
+        }
+    }
+}
+
+#[test]
 fn conditions_see_the_page_the_site_and_absent_keys() {
     let with = |when: &str| {
         let manifest = format!("[[attach]]\nto = \"hook:document-end\"\ncall = \"a.js#f\"\nwhen = \"{when}\"\n");

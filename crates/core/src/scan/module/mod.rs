@@ -8,6 +8,7 @@ mod globals;
 mod owners;
 mod reads;
 mod returns;
+mod state;
 mod values;
 
 use crate::name::Name;
@@ -58,6 +59,7 @@ pub(super) fn scan(text: &str) -> Facts {
         scanner.shape.exports[export].takes = reads::taken(&mut scanner, &built.semantic, callable);
         scanner.shape.exports[export].returns = returns::returned(&mut scanner, callable);
     }
+    scanner.shape.keeps_nothing = state::keeps_nothing(&parsed.program, &built.semantic);
     scanner.undeclared(&built.semantic);
     scanner.nodes(&built.semantic);
     scanner.notes.facts(Shape::Module(Box::new(scanner.shape)))

@@ -379,4 +379,6 @@ pub struct ModuleShape {
     pub undeclared: Vec<Named>,
     /// Does it name a point by something else than a literal?
     pub dynamic: bool,
+    /// Is it certain that nothing which it does outlasts a call, by itself?
+    pub keeps_nothing: bool,
 }

@@ -16,7 +16,7 @@ use truehook_core::link::Callback;
 use truehook_core::scan::Limits;
 use truehook_core::source::FileId;
 
-use super::modules::{module_name, without_page};
+use super::modules::{ALL_PAGES, module_name, without_page};
 use super::realm::Realm;
 use crate::host::{Call, CallError};
 use crate::rendering::Rendering;
@@ -118,7 +118,9 @@ impl PageContext {
 
     /// The function that a callback names; each is looked up once a page.
     fn function<'js>(&self, ctx: &Ctx<'js>, page: &Rendering, callback: Callback) -> Result<Function<'js>, CallError> {
-        let known = self.functions.borrow().get(&callback).cloned();
+        let lasting = self.realm.keeps_nothing(page.registry(), callback.file);
+        let functions = if lasting { &self.realm.functions } else { &self.functions };
+        let known = functions.borrow().get(&callback).cloned();
         if let Some(known) = known {
             return known.restore(ctx).map_err(|error| self.explain(ctx, error));
         }
@@ -130,11 +132,11 @@ impl PageContext {
         let Some(function) = value.into_function() else {
             return Err(CallError::new(format!("`{}` is not a function", callback.export)));
         };
-        self.functions.borrow_mut().insert(callback, Persistent::save(ctx, function.clone()));
+        functions.borrow_mut().insert(callback, Persistent::save(ctx, function.clone()));
         Ok(function)
     }
 
-    /// A module's exports; each module is loaded once a page.
+    /// A module's exports; each module is loaded once a page, those that keep nothing once for all pages of a realm.
     fn module<'js>(&self, ctx: &Ctx<'js>, page: &Rendering, file: FileId) -> Result<Object<'js>, Error> {
         let known = self.modules.borrow().get(&file).cloned();
         if let Some(known) = known {
@@ -142,7 +144,9 @@ impl PageContext {
         }
         let project = page.registry().project();
         let source = project.file(file);
-        let name = module_name(self.page, &format!("{}:{}", project.layer(source.layer).name, source.name()));
+        let lasting = self.realm.keeps_nothing(page.registry(), file);
+        let page = if lasting { ALL_PAGES } else { self.page };
+        let name = module_name(page, &format!("{}:{}", project.layer(source.layer).name, source.name()));
         self.realm.asked.ask(&name);
         let module: Object<'js> = Module::import(ctx, name)?.finish()?;
         self.modules.borrow_mut().insert(file, Persistent::save(ctx, module.clone()));

@@ -10,12 +10,16 @@ use rquickjs::{Ctx, Error, Module};
 use truehook_core::link::{Registry, join_import};
 use truehook_core::read::FileKind;
 use truehook_core::scan::Prefix;
+use truehook_core::source::FileId;
 
 /// The name of the built-in module.
 pub const BUILT_IN: &str = "truehook";
 /// How a module gets at what the prelude sets up.
 const BUILT_IN_SOURCE: &str = "const { html, place, through, enabled, asset, t, note } = globalThis.truehook;\n\
                                export { html, place, through, enabled, asset, t, note };\n";
+
+/// In the place of a page: modules that are there for all of them. The first page is 1.
+pub const ALL_PAGES: usize = 0;
 
 /// What a module is called on one page of a realm. Each page has modules of its own.
 pub fn module_name(page: usize, name: &str) -> String {
@@ -27,6 +31,24 @@ pub fn without_page(name: &str) -> &str {
     name.split_once('/')
         .filter(|(page, _)| page.bytes().all(|byte| byte.is_ascii_digit()))
         .map_or(name, |(_, name)| name)
+}
+
+/// Is it certain that nothing which a module does, or any that it imports, outlasts a call?
+pub fn keeps_nothing(registry: &Registry, file: FileId) -> bool {
+    let mut seen = vec![file];
+    let mut at = 0;
+    while let Some(file) = seen.get(at).copied() {
+        at += 1;
+        let Some(module) = registry.module(file).filter(|module| module.keeps_nothing) else { return false };
+        for import in module.imports.iter().filter(|import| import.from.name != BUILT_IN) {
+            match registry.resolve_import(file, &import.from.name) {
+                Some(target) if seen.contains(&target) => {}
+                Some(target) => seen.push(target),
+                None => return false,
+            }
+        }
+    }
+    true
 }
 
 /// The module that the stage itself asks for. Its name is absolute, whichever module runs when it is asked

@@ -2,17 +2,19 @@
 //! other, each with modules of its own, so that nothing that a module keeps leaks from one page to the next.
 
 use std::cell::{Cell, RefCell};
+use std::collections::HashMap;
 use std::rc::{Rc, Weak};
 use std::sync::Arc;
 
 use minijinja::Value;
 use rquickjs::function::Function;
 use rquickjs::{CatchResultExt, Context, Ctx, Error, Module, Object, Persistent, Runtime, Value as JsValue};
-use truehook_core::link::Registry;
+use truehook_core::link::{Callback, Registry};
+use truehook_core::source::FileId;
 
 use super::bridge::Bridge;
 use super::limits::Clock;
-use super::modules::{Asked, BUILT_IN, Names, Sources};
+use super::modules::{Asked, BUILT_IN, Names, Sources, keeps_nothing};
 use super::natives::{Current, natives};
 use crate::site::globals::{Globals, KnownTable, Values};
 
@@ -42,6 +44,10 @@ struct Helpers {
 /// A realm. What it holds has to go before the context does, so that comes last.
 pub struct Realm {
     helpers: Helpers,
+    /// Callbacks whose modules keep nothing, so that all pages can have the same.
+    pub functions: RefCell<HashMap<Callback, Persistent<Function<'static>>>>,
+    /// Which modules keep nothing.
+    lasting: RefCell<HashMap<FileId, bool>>,
     pub current: Current,
     pub asked: Asked,
     pub clock: Rc<Clock>,
@@ -71,7 +77,21 @@ impl Realm {
         let helpers = context.with(|ctx| set_up(&ctx, &asked, &current))?;
         let (pages, shared) = (Cell::new(0), RefCell::default());
         let (spoilt, abandoned) = (Cell::new(false), Cell::new(false));
-        Ok(Realm { helpers, current, asked, clock: clock.clone(), pages, shared, spoilt, abandoned, context, runtime })
+        let (functions, lasting) = (RefCell::default(), RefCell::default());
+        Ok(Realm {
+            helpers,
+            functions,
+            lasting,
+            current,
+            asked,
+            clock: clock.clone(),
+            pages,
+            shared,
+            spoilt,
+            abandoned,
+            context,
+            runtime,
+        })
     }
 
     /// Makes ready for a page, and answers which it is in this realm; nothing where it has to have a new one.
@@ -91,6 +111,11 @@ impl Realm {
         let (time, seed) = (globals.site_text("now"), seed(&globals.page_text("path")));
         let begun = self.enter(|ctx| self.helpers.begin.clone().restore(ctx)?.call::<_, ()>((time, seed)));
         begun.ok().map(|()| self.pages.get())
+    }
+
+    /// Can all pages of this realm have the same module, since nothing that it does outlasts a call?
+    pub fn keeps_nothing(&self, registry: &Registry, file: FileId) -> bool {
+        *self.lasting.borrow_mut().entry(file).or_insert_with(|| keeps_nothing(registry, file))
     }
 
     /// Enters the realm. Whoever is in it already has a [`Ctx`], and must not enter again.
