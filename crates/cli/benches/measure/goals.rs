@@ -1,13 +1,23 @@
-//! What is wanted of a check, beside what is measured: ratios of one run, and instructions where valgrind is there.
+//! What is wanted of a check, a watched theme and the stage, beside what is measured: ratios of one run, and
+//! instructions where valgrind is there.
 
 use std::fs;
 use std::io;
 use std::process::Command;
+use std::time::Duration;
 
 use camino::Utf8Path;
 
-use crate::tree::write;
+use crate::again::{KINDS, watched};
+use crate::counts::instructions;
+use crate::stage::{callbacks_taken, pages_taken, templates_taken};
+use crate::tree::{Size, write};
 use crate::{LARGE, Taken, median, run};
+
+/// Ten times the large tree.
+const HUGE: Size = Size { templates: 100_000, modules: 20_000 };
+/// How long an answer of `--watch` may take, in milliseconds, for each kind of edit.
+const ANSWERS: [&str; 3] = ["40 ms", "60 ms", "150 ms"];
 
 /// A row of the table.
 struct Row {
@@ -16,42 +26,22 @@ struct Row {
     measured: String,
 }
 
+fn row(what: impl Into<String>, wanted: &'static str, measured: String) -> Row {
+    Row { what: what.into(), wanted, measured }
+}
+
+fn ms(time: Duration) -> f64 {
+    time.as_secs_f64() * 1e3
+}
+
 /// Prints the table.
 ///
 /// # Errors
 /// Where the system refuses.
 pub fn print(folder: &Utf8Path, program: &str, seed: u64) -> io::Result<()> {
-    let root = folder.join("large");
-    write(&root, LARGE, seed)?;
-    let check = || median(|| run(Command::new(program).args(["check", root.as_str()])));
-    let clean = check();
-    let pattern = r"place\(|through\(";
-    let grep = median(|| run(Command::new("grep").env("LC_ALL", "C").args(["-rcE", pattern, root.as_str()])));
-    let demo = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/saltmarsh");
-    let version = median(|| run(Command::new(program).arg("--version")));
-    let checked = median(|| run(Command::new(program).args(["check", demo])));
-    let counted = instructions(program, &["check", root.as_str()]);
-    let broken = misspell_each(&root)?;
-    let told = check();
-    let ms = |taken: Taken| taken.time.as_secs_f64() * 1e3;
-    let size = format!("{} templates, {} modules", LARGE.templates, LARGE.modules);
-    let row = |what: &str, wanted, measured: String| Row { what: what.to_string(), wanted, measured };
-    let rows = [
-        row(&format!("check / grep, {size}"), "3", format!("{:.2}", ms(clean) / ms(grep))),
-        row(
-            "instructions for it, one thread",
-            "900 M",
-            counted.map_or("no valgrind here".into(), |counted| format!("{} M", counted / 1_000_000)),
-        ),
-        row("peak memory", "90 MiB", format!("{} MiB", clean.memory / 1024)),
-        row(
-            &format!("{broken} findings of as many names, against the clean tree"),
-            "2 times",
-            format!("{:.2} times", ms(told) / ms(clean)),
-        ),
-        row("check of the demo beyond --version", "6 ms", format!("{:.1} ms", ms(checked) - ms(version))),
-        row("--version", "2 ms", format!("{:.1} ms", ms(version))),
-    ];
+    let mut rows = checking(folder, program, seed)?;
+    rows.extend(rendering(folder));
+    rows.extend(starting(program));
     println!("| what | wanted | measured |\n| --- | --- | --- |");
     for Row { what, wanted, measured } in rows {
         println!("| {what} | {wanted} | {measured} |");
@@ -59,13 +49,88 @@ pub fn print(folder: &Utf8Path, program: &str, seed: u64) -> io::Result<()> {
     Ok(())
 }
 
-/// How many instructions a run takes with one thread; nothing where they can't be counted.
-fn instructions(program: &str, args: &[&str]) -> Option<u64> {
-    let counting = ["--tool=cachegrind", "--cache-sim=no", "--cachegrind-out-file=/dev/null", program];
-    let output = Command::new("valgrind").env("RAYON_NUM_THREADS", "1").args(counting).args(args).output().ok()?;
-    let told = String::from_utf8_lossy(&output.stderr).into_owned();
-    let line = told.lines().find(|line| line.contains("I ") && line.contains("refs:"))?;
-    line.rsplit(' ').next()?.replace(',', "").parse().ok()
+fn checking(folder: &Utf8Path, program: &str, seed: u64) -> io::Result<Vec<Row>> {
+    let (root, huge) = (folder.join("large"), folder.join("huge"));
+    write(&root, LARGE, seed)?;
+    let check = |root: &Utf8Path| run(Command::new(program).args(["check", root.as_str()]));
+    let clean = median(|| check(&root));
+    let pattern = r"place\(|through\(";
+    let grep = median(|| run(Command::new("grep").env("LC_ALL", "C").args(["-rcE", pattern, root.as_str()])));
+    let counted = instructions(program, &["check", root.as_str()]);
+    let answers = watched(program, &root)?;
+    let broken = misspell_each(&root)?;
+    let told = median(|| check(&root));
+    write(&huge, HUGE, seed)?;
+    check(&huge);
+    let ten_times = check(&huge);
+    let size = format!("{} templates, {} modules", LARGE.templates, LARGE.modules);
+    let counted = counted.map_or("no valgrind here".into(), |counted| format!("{} M", counted / 1_000_000));
+    let mut rows = vec![
+        row(format!("check / grep, {size}"), "3", format!("{:.2}", ms(clean.time) / ms(grep.time))),
+        row("instructions for it, one thread", "900 M", counted),
+        row("peak memory", "90 MiB", format!("{} MiB", clean.memory / 1024)),
+        row(
+            "ten times the tree against it, work of all threads",
+            "10.5 times",
+            format!("{:.1} times", ten_times.work as f64 / clean.work as f64),
+        ),
+        row("peak memory there", "800 MiB", format!("{} MiB", ten_times.memory / 1024)),
+        row(
+            format!("{broken} findings of as many names, against the clean tree"),
+            "2 times",
+            format!("{:.2} times", ms(told.time) / ms(clean.time)),
+        ),
+    ];
+    for (((name, ..), wanted), times) in KINDS.iter().zip(ANSWERS).zip(answers) {
+        let measured = format!("{:.0} ms, while grep took {:.0} ms", ms(times[times.len() / 2]), ms(grep.time));
+        rows.push(row(format!("--watch, from a write to the answer: {name}"), wanted, measured));
+    }
+    Ok(rows)
+}
+
+fn rendering(folder: &Utf8Path) -> Vec<Row> {
+    let pages = pages_taken(folder);
+    let templates = templates_taken();
+    let callbacks = callbacks_taken();
+    let micros = |time: Duration| time.as_secs_f64() * 1e6;
+    let mut rows = Vec::new();
+    if let [(_, few), (number, many)] = pages[..] {
+        let rate = number as f64 / many.time.as_secs_f64();
+        rows.push(row(
+            format!("render --into, {number} demo pages, fresh folder"),
+            "618 a second",
+            format!("{rate:.0}"),
+        ));
+        let more = many.memory as f64 / few.memory as f64;
+        rows.push(row("memory of that against a tenth of the pages", "1.1 times", format!("{more:.2} times")));
+    }
+    rows.push(row(
+        "page without callbacks / the template engine alone",
+        "1.3",
+        format!(
+            "{:.2}; {:.2} against each template by itself",
+            micros(templates.ours) / micros(templates.alone),
+            micros(templates.ours) / micros(templates.apart)
+        ),
+    ));
+    rows.push(row(
+        "one callback beyond the bare call",
+        "2 µs",
+        format!("{:.1} µs, while the bare call took {:.1} µs", micros(callbacks.beyond()), micros(callbacks.bare)),
+    ));
+    rows
+}
+
+fn starting(program: &str) -> Vec<Row> {
+    let demo = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/saltmarsh");
+    let version = median(|| run(Command::new(program).arg("--version")));
+    let checked = median(|| run(Command::new(program).args(["check", demo])));
+    let nothing = median(|| run(&mut Command::new("true")));
+    let beyond = |one: Taken, other: Taken| ms(one.time) - ms(other.time);
+    vec![
+        row("check of the demo beyond --version", "6 ms", format!("{:.1} ms", beyond(checked, version))),
+        row("--version", "2 ms", format!("{:.1} ms, while true took {:.1} ms", ms(version.time), ms(nothing.time))),
+    ]
 }
 
 /// Misspells a variable in every template, each time in another way.

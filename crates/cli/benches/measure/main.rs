@@ -5,6 +5,7 @@
 //! cargo bench -p truehook --bench measure -- SEED
 //! cargo bench -p truehook --bench measure -- write FOLDER TEMPLATES MODULES [SEED]
 //! cargo bench -p truehook --bench measure -- goals [SEED]
+//! cargo bench -p truehook --bench measure -- counts
 //! cargo bench -p truehook --bench measure -- again
 //! cargo bench -p truehook --bench measure -- redraws
 //! cargo bench -p truehook --bench measure -- growth [SIZE] [WORD]
@@ -15,6 +16,7 @@
 //! The last one measures the stage. Prints the tables of docs/performance.md. Needs Linux, for the memory, and GNU grep.
 
 mod again;
+mod counts;
 mod goals;
 #[cfg(unix)]
 mod growth;
@@ -42,6 +44,8 @@ struct Taken {
     time: Duration,
     /// The most memory that it held at once, in KiB.
     memory: u64,
+    /// What its threads took together, in hundredths of a second.
+    work: u64,
 }
 
 fn main() {
@@ -94,6 +98,18 @@ fn main() {
         let _ = std::fs::remove_dir_all(&folder);
         return;
     }
+    if words.first().map(String::as_str) == Some("counts") {
+        let fine = counts::print(&folder, env!("CARGO_BIN_EXE_truehook"));
+        let _ = std::fs::remove_dir_all(&folder);
+        return match fine {
+            Ok(true) => (),
+            Ok(false) => std::process::exit(1),
+            Err(error) => written(Err(error), folder.as_str()),
+        };
+    }
+    if words.first().map(String::as_str) == Some(counts::PAGES) {
+        return counts::render_pages();
+    }
     if words.first().map(String::as_str) == Some("again") {
         written(again::print(&folder, 1), folder.as_str());
         let _ = std::fs::remove_dir_all(&folder);
@@ -130,7 +146,7 @@ fn median(mut once: impl FnMut() -> Taken) -> Taken {
     let mut taken: Vec<Taken> = (0..RUNS).map(|_| once()).collect();
     taken.sort_by_key(|taken| taken.time);
     let memory = taken.iter().map(|taken| taken.memory).max().unwrap_or_default();
-    Taken { time: taken[RUNS / 2].time, memory }
+    Taken { memory, ..taken[RUNS / 2] }
 }
 
 fn run(command: &mut Command) -> Taken {
@@ -143,21 +159,25 @@ fn run(command: &mut Command) -> Taken {
             std::process::exit(2);
         }
     };
-    let status = format!("/proc/{}/status", child.id());
+    let [status, stat] = ["status", "stat"].map(|name| format!("/proc/{}/{name}", child.id()));
     let watch = std::thread::spawn(move || {
         // The kernel keeps the peak; the last reading before the end is close to it.
-        let mut peak = 0;
+        let (mut peak, mut work) = (0, 0);
         while let Ok(text) = std::fs::read_to_string(&status) {
             let line = text.lines().find_map(|line| line.strip_prefix("VmHWM:"));
             let Some(now) = line.and_then(|line| line.trim().trim_end_matches(" kB").parse().ok()) else { break };
             peak = now;
+            let stat = std::fs::read_to_string(&stat).unwrap_or_default();
+            let times = stat.rsplit(')').next().unwrap_or_default().split_whitespace().skip(11).take(2);
+            work = times.filter_map(|time| time.parse::<u64>().ok()).sum::<u64>().max(work);
             std::thread::sleep(Duration::from_micros(500));
         }
-        peak
+        (peak, work)
     });
     let _ = child.wait();
     let time = begun.elapsed();
-    Taken { time, memory: watch.join().unwrap_or_default() }
+    let (memory, work) = watch.join().unwrap_or_default();
+    Taken { time, memory, work }
 }
 
 fn print(rows: &[(Size, Taken, Taken)], version: Taken, demo: Taken) {

@@ -72,22 +72,46 @@ fn with_attachments(number: usize) -> Stage {
     stage(&files)
 }
 
-fn callbacks() {
+/// What callbacks cost.
+pub struct Callbacks {
+    /// A page with [`MANY`] attachments.
+    page: Duration,
+    /// One callback on it.
+    pub each: Duration,
+    /// The same function, called in the engine with nothing around it.
+    pub bare: Duration,
+}
+
+impl Callbacks {
+    /// What one takes beyond the bare call.
+    pub fn beyond(&self) -> Duration {
+        self.each.saturating_sub(self.bare)
+    }
+}
+
+/// Measures callbacks.
+pub fn callbacks_taken() -> Callbacks {
     let (few, many) = (with_attachments(FEW), with_attachments(MANY));
     let render = |stage: &Stage| drop(stage.render("/"));
     let (low, high) = (time(|| render(&few)), time(|| render(&many)));
-    let each = (high - low) / (MANY - FEW) as u32;
-    let bare = bare_call();
-    let micros = |time: Duration| time.as_secs_f64() * 1e6;
+    Callbacks { page: high, each: (high - low) / (MANY - FEW) as u32, bare: bare_call() }
+}
+
+fn micros(time: Duration) -> f64 {
+    time.as_secs_f64() * 1e6
+}
+
+fn callbacks() {
+    let taken = callbacks_taken();
     println!(
         "| attachments | page | one callback | bare call of the engine | beyond |\n| --- | --- | --- | --- | --- |"
     );
     println!(
         "| {MANY} | {:.2} ms | {:.2} µs | {:.2} µs | {:.2} µs |",
-        high.as_secs_f64() * 1e3,
-        micros(each),
-        micros(bare),
-        micros(each) - micros(bare)
+        taken.page.as_secs_f64() * 1e3,
+        micros(taken.each),
+        micros(taken.bare),
+        micros(taken.beyond())
     );
 }
 
@@ -134,8 +158,16 @@ const LAYOUT: &str = "<!doctype html>\n<html lang=\"{{ site.language }}\">\n<hea
 const PAGE: &str = "{% extends \"layout.html\" %}\n{% block main %}<h1>{{ page.heading }}</h1>\n@card:One@@card:Two@@card:Three@@card:Four@@card:Five@@card:Six@\n@row:12@\n<div>{{ page.body }}</div>{% endblock %}\n";
 const BODY: &str = "<p>The tide left the inner creek shortly after dawn. Forty redshanks are working the edge of the channel.</p>\n<ul><li>Curlews</li><li>Seals</li><li>Sea aster</li></ul>\n";
 
-/// A template with its partials put in: by `place`, or by plain includes.
-fn put_in(template: &str, place: bool) -> String {
+/// How partials are put into a template.
+#[derive(Clone, Copy)]
+enum Put {
+    Placed,
+    Included,
+    Nothing,
+}
+
+/// A template with its partials put in.
+fn put_in(template: &str, put: Put) -> String {
     let mut out = String::new();
     for (at, part) in template.split('@').enumerate() {
         if at % 2 == 0 {
@@ -145,18 +177,45 @@ fn put_in(template: &str, place: bool) -> String {
         let (name, value) = part.split_once(':').unwrap_or((part, ""));
         let input = PARTIALS.iter().find(|(known, _, _)| *known == name).map_or("", |(_, input, _)| input);
         let value = if value.parse::<u32>().is_ok() { value.to_string() } else { format!("\"{value}\"") };
-        out.push_str(&match (place, input) {
-            (true, "") => format!("{{{{ place(\"partial:{name}\") }}}}"),
-            (true, input) => format!("{{{{ place(\"partial:{name}\", {input}={value}) }}}}"),
-            (false, "") => format!("{{% include \"{name}.html\" %}}"),
-            (false, input) => format!("{{% with {input} = {value} %}}{{% include \"{name}.html\" %}}{{% endwith %}}"),
+        out.push_str(&match (put, input) {
+            (Put::Nothing, _) => String::new(),
+            (Put::Placed, "") => format!("{{{{ place(\"partial:{name}\") }}}}"),
+            (Put::Placed, input) => format!("{{{{ place(\"partial:{name}\", {input}={value}) }}}}"),
+            (Put::Included, "") => format!("{{% include \"{name}.html\" %}}"),
+            (Put::Included, input) => {
+                format!("{{% with {input} = {value} %}}{{% include \"{name}.html\" %}}{{% endwith %}}")
+            }
         });
     }
     out
 }
 
-/// A page without attachments, beside the template engine alone.
+/// What a page without attachments costs.
+pub struct Templates {
+    pub ours: Duration,
+    /// The template engine alone, with plain includes.
+    pub alone: Duration,
+    /// The template engine alone, which renders the page and each partial by itself.
+    pub apart: Duration,
+}
+
 fn templates() {
+    let Templates { ours, alone, apart } = templates_taken();
+    println!("| a page without attachments | the template engine alone | ratio | each template by itself | ratio |");
+    println!("| --- | --- | --- | --- | --- |");
+    let ratio = |to: Duration| micros(ours) / micros(to);
+    println!(
+        "| {:.0} µs | {:.0} µs | {:.2} | {:.0} µs | {:.2} |",
+        micros(ours),
+        micros(alone),
+        ratio(alone),
+        micros(apart),
+        ratio(apart)
+    );
+}
+
+/// Measures a page without attachments, beside the template engine alone.
+pub fn templates_taken() -> Templates {
     let mut files = MemoryFiles::new();
     let mut manifest = MANIFEST.to_string();
     let mut engine = Environment::new();
@@ -173,11 +232,13 @@ fn templates() {
         files.insert(format!("/measure/markup/partials/{name}.html"), text);
         add(&format!("{name}.html"), text.to_string());
     }
-    add("layout.html", put_in(LAYOUT, false));
-    add("page.html", put_in(PAGE, false));
+    add("layout.html", put_in(LAYOUT, Put::Included));
+    add("page.html", put_in(PAGE, Put::Included));
+    add("bare-layout.html", put_in(LAYOUT, Put::Nothing));
+    add("bare-page.html", put_in(PAGE, Put::Nothing).replace("layout.html", "bare-layout.html"));
     files.insert("/measure/truehook.toml", manifest);
-    files.insert("/measure/markup/layout.html", put_in(LAYOUT, true));
-    files.insert("/measure/markup/page.html", put_in(PAGE, true));
+    files.insert("/measure/markup/layout.html", put_in(LAYOUT, Put::Placed));
+    files.insert("/measure/markup/page.html", put_in(PAGE, Put::Placed));
     files.insert("/measure/preview/site.toml", "title = \"Saltmarsh\"\nmotto = \"Tides & mud\"\nlanguage = \"en\"\n");
     files.insert(
         "/measure/preview/pages/a.toml",
@@ -185,13 +246,31 @@ fn templates() {
     );
     files.insert("/measure/preview/pages/a.html", BODY);
     let stage = stage(&files);
-    let alone = || {
+    let root = || {
         let page = [("path", "/"), ("type", "page"), ("title", "Today"), ("heading", "Today")];
         let page = page.into_iter().map(|(key, value)| (key, Value::from(value)));
         let page = Value::from_pairs(page.chain([("body", Value::from_safe_string(BODY.to_string()))]));
         let site = Value::from_pairs([("title", "Saltmarsh"), ("motto", "Tides & mud"), ("language", "en")]);
-        let root = Value::from_pairs([("page", page), ("site", site)]);
-        engine.get_template("page.html").and_then(|template| template.render(root))
+        Value::from_pairs([("page", page), ("site", site)])
+    };
+    let alone = || engine.get_template("page.html").and_then(|template| template.render(root()));
+    // A placement becomes a text of its own, so that nothing is quicker than the engine begun anew for each.
+    let apart = || -> Result<String, minijinja::Error> {
+        let root = root();
+        let mut text = engine.get_template("bare-page.html")?.render(&root)?;
+        for place in [LAYOUT, PAGE].iter().flat_map(|text| text.split('@').skip(1).step_by(2)) {
+            let (name, value) = place.split_once(':').unwrap_or((place, ""));
+            let value = value.parse::<u32>().map_or_else(|_| Value::from(value), Value::from);
+            let page = root.get_attr("page")?;
+            let own = Value::from_pairs([
+                ("page", page),
+                ("site", root.get_attr("site")?),
+                ("text", value.clone()),
+                ("days", value),
+            ]);
+            text.push_str(&engine.get_template(&format!("{name}.html"))?.render(own)?);
+        }
+        Ok(text)
     };
     let words = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
     let shown = stage.render("/").map(|page| words(&page.html)).unwrap_or_default();
@@ -199,13 +278,12 @@ fn templates() {
     let many = |mut once: Box<dyn FnMut() + '_>| time(|| (0..100).for_each(|_| once())) / 100;
     let ours = many(Box::new(|| drop(stage.render("/"))));
     let floor = many(Box::new(|| drop(alone())));
-    println!("| a page without attachments | the template engine alone | ratio |\n| --- | --- | --- |");
-    let micros = |time: Duration| time.as_secs_f64() * 1e6;
-    println!("| {:.0} µs | {:.0} µs | {:.2} |", micros(ours), micros(floor), micros(ours) / micros(floor));
+    let each = many(Box::new(|| drop(apart())));
+    Templates { ours, alone: floor, apart: each }
 }
 
-/// Many pages like the demo's, rendered into a folder by the program.
-fn pages(folder: &Utf8Path) {
+/// Renders many pages like the demo's into a fresh folder: what it took for each number of pages.
+pub fn pages_taken(folder: &Utf8Path) -> Vec<(usize, Taken)> {
     let program = env!("CARGO_BIN_EXE_truehook");
     let demo = Utf8Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo"));
     let mut taken: Vec<(usize, Taken)> = Vec::new();
@@ -219,10 +297,16 @@ fn pages(folder: &Utf8Path) {
         taken.push((
             number,
             median(|| {
+                let _ = std::fs::remove_dir_all(&into);
                 run(std::process::Command::new(program).args(["-C", theme.as_str(), "render", "--into", into.as_str()]))
             }),
         ));
     }
+    taken
+}
+
+fn pages(folder: &Utf8Path) {
+    let taken = pages_taken(folder);
     println!("| pages | time | pages per second | memory |\n| --- | --- | --- | --- |");
     for (number, taken) in &taken {
         let seconds = taken.time.as_secs_f64();
