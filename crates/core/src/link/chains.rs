@@ -61,10 +61,11 @@ impl Chains<'_> {
         chain.into_iter().collect()
     }
 
-    /// The end of each template's chain, where it is reached; one that goes in a circle has none.
+    /// The end of the chain of each template that extends another one, where it is reached; one that goes in a circle
+    /// has none.
     pub fn ends(&self) -> FxHashMap<FileId, FileId> {
         let mut ends: FxHashMap<FileId, Option<FileId>> = FxHashMap::default();
-        for (file, _) in self.ground.files().filter(|(file, _)| self.ground.template(*file).is_some()) {
+        for (file, _) in self.ground.files().filter(|(file, _)| self.parent_of(*file).is_some()) {
             let mut walk = Vec::new();
             let mut at = file;
             let end = loop {

@@ -190,20 +190,21 @@ fn never(registry: &Registry, file: FileId, compared: &Compared) -> Option<Findi
     let place = Place { file, at: compared.value.at };
     let value = &compared.value.value;
     let name = compared.name.as_str();
+    // As a rule it is the name of a type.
+    let known = value.as_str().filter(|_| name == "page.type");
+    if let Some(at) = known.and_then(|text| registry.types().iter().position(|known| known.name == *text)) {
+        let here = registry.template(file).map(|_| registry.part_types(file, compared.section)).unwrap_or_default();
+        if here.is_empty() || here.has(at) {
+            return None;
+        }
+        let message = format!("`page.type` is never {value} here");
+        let label = format!("only pages of type {} get here", list(&registry.type_names(here)));
+        let finding = Finding::new(&RULE, registry.layer_of(place), message).at(registry, place, label);
+        return Some(finding.mend("compare it with a type that gets here, or take the question away"));
+    }
     let closed = registry.closed_values(name);
     let words: Vec<&str> = closed.iter().flatten().filter_map(Value::as_str).collect();
     let option = name.strip_prefix("options.").and_then(|option| registry.point(Address::new(Kind::Option, option)));
-    if name == "page.type" && registry.template(file).is_some() {
-        let here = registry.part_types(file, compared.section);
-        let types = registry.type_names(here);
-        let known = value.as_str().is_some_and(|text| words.contains(&text));
-        if known && !here.is_empty() && !value.as_str().is_some_and(|text| types.contains(&text)) {
-            let message = format!("`page.type` is never {value} here");
-            let label = format!("only pages of type {} get here", list(&types));
-            let finding = Finding::new(&RULE, registry.layer_of(place), message).at(registry, place, label);
-            return Some(finding.mend("compare it with a type that gets here, or take the question away"));
-        }
-    }
     match (&closed, option) {
         _ if value.is_null() => return None,
         (Some(closed), _) if closed.contains(value) => return None,

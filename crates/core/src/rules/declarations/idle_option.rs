@@ -50,7 +50,8 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     if blind.placements || blind.declarations || hands_all_on(registry) {
         return;
     }
-    // All that something leads to, but where the site chooses; and what callbacks read.
+    // The options that something leads to, but where the site chooses; and what callbacks read.
+    let is_option = |target: &Target| matches!(target, Target::Point(address) if address.kind == Kind::Option);
     let asked: FxHashSet<Target> = registry
         .references()
         .iter()
@@ -60,6 +61,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             Outcome::Missing { meant, .. } => meant.map(|meant| meant.target),
             Outcome::Unknown => None,
         })
+        .filter(is_option)
         .collect();
     let modules = registry.all_facts().iter().filter_map(|facts| match &facts.shape {
         Shape::Module(module) => Some(module),
