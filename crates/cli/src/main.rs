@@ -3,7 +3,6 @@
 //! This file only parses the command line and passes on; each command has a file of its own.
 
 mod args;
-mod changes;
 mod commands;
 mod given;
 mod output;

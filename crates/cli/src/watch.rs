@@ -9,10 +9,10 @@ use camino::Utf8PathBuf;
 use truehook_core::link::Registry;
 use truehook_core::read::{CachedFiles, OpenError, Project};
 use truehook_core::rules;
+use truehook_preview::changes::{Change, Changes};
 
 use crate::Outcome;
 use crate::args::{CheckArgs, Report};
-use crate::changes::{Change, Changes};
 use crate::output::told::Told;
 
 /// A theme that is watched.

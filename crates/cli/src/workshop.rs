@@ -94,15 +94,20 @@ pub const WORKER: &str = "worker";
 pub fn workers(folder: &Utf8Path, language: Option<&str>, jobs: Option<usize>) -> Result<Workers> {
     // What they read is to be what this process reads.
     settle(folder)?;
-    let program = std::env::current_exe().context("this program's own file can't be found")?;
-    // Dates in callbacks are the same everywhere, and memory is taken as it is needed.
-    // The allocator takes room as it is needed, so that the limit is one of what is used.
-    let program = Program::new(program, [WORKER]).env("TZ", "UTC");
-    let program = program.env("MIMALLOC_ARENA_EAGER_COMMIT", "0").env("MIMALLOC_ARENA_RESERVE", "16MiB");
+    let program = worker()?;
     let mut setup = Setup::new(camino::absolute_utf8(folder)?);
     setup.language = language.map(str::to_string);
     let cores = || std::thread::available_parallelism().map_or(1, usize::from);
     Ok(Workers::start(program, setup, jobs.unwrap_or_else(cores)))
+}
+
+/// How a worker is started: as this program, with an argument of its own.
+pub fn worker() -> Result<Program> {
+    let program = std::env::current_exe().context("this program's own file can't be found")?;
+    // Dates in callbacks are the same everywhere, and memory is taken as it is needed.
+    // The allocator takes room as it is needed, so that the limit is one of what is used.
+    let program = Program::new(program, [WORKER]).env("TZ", "UTC");
+    Ok(program.env("MIMALLOC_ARENA_EAGER_COMMIT", "0").env("MIMALLOC_ARENA_RESERVE", "16MiB"))
 }
 
 /// Says which manifests can't be read: what follows may be half the truth.

@@ -166,7 +166,11 @@ fn joined(folder: &str, written: &str) -> Option<String> {
     Some(parts.join("/"))
 }
 
-/// The media type of a file (RFC 6838), by its ending.
+/// The media type of a file (RFC 6838), by its ending; of an unknown one, that of any bytes.
+pub fn media_type(path: &str) -> &'static str {
+    kind(path).unwrap_or("application/octet-stream")
+}
+
 fn kind(path: &str) -> Option<&'static str> {
     Some(match path.rsplit_once('.')?.1.to_ascii_lowercase().as_str() {
         "css" => "text/css",

@@ -9,11 +9,14 @@ mod marks;
 mod pages;
 mod shelf;
 mod signs;
+mod staged;
 
 pub use atlas::{AtlasSheet, PlannedPage};
 pub use desk::{DeskSheet, Shown, markup};
+pub use embed::media_type;
 pub use map::{MapSheet, Samples};
 pub use shelf::ShelfSheet;
+pub use staged::Staged;
 
 /// Why a sheet can't be made.
 #[derive(Debug, thiserror::Error)]

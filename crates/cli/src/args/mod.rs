@@ -59,6 +59,7 @@ look
   origin    Where a piece of a page came from: from the file that printed it out to the page
 
 run
+  preview   The site on localhost, which follows every edit; points and findings are beside each page
   render    Pages as HTML, to standard output or into a folder
   fire      One hook, filter or component on its own
   trace     What ran on a page: order, time, and the value before and after each step
@@ -109,6 +110,8 @@ pub enum Command {
     Show(ShowArgs),
     /// A page with every point at its place, in document order, and what runs there
     Map(MapArgs),
+    /// Serve the theme's site on localhost, and let it follow every edit
+    Preview(PreviewArgs),
     /// What site editors get: spots, offers with their forms, options, colours, sizes, and what is not offered
     Desk(DeskArgs),
     /// The reference for those who build on this theme: its points, what runs there, where each stands

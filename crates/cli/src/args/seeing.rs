@@ -71,6 +71,19 @@ pub struct MapArgs {
 }
 
 #[derive(Debug, Args)]
+pub struct PreviewArgs {
+    /// Where to listen; where that port is in use, the next free one is taken
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..))]
+    pub port: Option<u16>,
+    /// Show it in the browser at once
+    #[arg(long)]
+    pub open: bool,
+    /// The language of its pages, whatever the site says of it
+    #[arg(long, value_name = "CODE")]
+    pub language: Option<String>,
+}
+
+#[derive(Debug, Args)]
 pub struct DeskArgs {
     /// Write it as one page of HTML, with each offer as it looks in the theme
     #[arg(long, value_name = "FILE", conflicts_with = "format")]

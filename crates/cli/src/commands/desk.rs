@@ -6,12 +6,10 @@ use std::sync::Arc;
 use anyhow::{Result, bail};
 use camino::Utf8Path;
 use serde::Serialize;
-use truehook_core::address::Address;
 use truehook_core::link::{Registry, body_region};
-use truehook_core::view::{ChoiceView, Control, DeskView, FormFieldView, PointView, VERSION, holder_for};
-use truehook_sheets::{DeskSheet, Shown, markup};
-use truehook_stage::workers::Workers;
-use truehook_stage::{Manner, PageInfo, Rendered, Stage, map};
+use truehook_core::view::{ChoiceView, Control, DeskView, FormFieldView, PointView, VERSION};
+use truehook_sheets::{DeskSheet, Shown, Staged, markup};
+use truehook_stage::{Manner, Stage, map};
 
 use crate::Outcome;
 use crate::args::{DeskArgs, Format};
@@ -25,22 +23,6 @@ struct View {
     version: u32,
     #[serde(flatten)]
     desk: DeskView,
-}
-
-/// An offer on a page.
-struct Staged {
-    offer: (usize, usize),
-    component: Address,
-    holder: Address,
-    path: String,
-    page: Rendered,
-}
-
-impl Staged {
-    fn shown(&self) -> Shown<'_> {
-        let Staged { offer, component, holder, path, page } = self;
-        Shown { offer: *offer, component: *component, holder: *holder, path, page }
-    }
 }
 
 pub fn run(theme: Option<&Utf8Path>, args: &DeskArgs) -> Result<Outcome> {
@@ -57,9 +39,9 @@ pub fn run(theme: Option<&Utf8Path>, args: &DeskArgs) -> Result<Outcome> {
         return Ok(workshop::outcome(&registry, true));
     };
     let workers = workers.over(registry.clone())?;
-    let staged = staged(&registry, &stage, &workers, &view)?;
+    let staged = Staged::all(&registry, &stage, &workers, &view)?;
     for one in &staged {
-        let (component, offer) = one.offer;
+        let (component, offer) = one.position();
         view.components[component].offers[offer].html = markup(&one.shown());
     }
     match &args.html {
@@ -77,25 +59,6 @@ pub fn run(theme: Option<&Utf8Path>, args: &DeskArgs) -> Result<Outcome> {
         }
     }
     Ok(workshop::outcome(&registry, true))
-}
-
-/// Each offer on a page of the first container that may hold it, as all that this holds.
-fn staged(registry: &Registry, stage: &Stage, workers: &Workers, view: &DeskView) -> Result<Vec<Staged>> {
-    let pages = stage.pages();
-    let mut found = Vec::new();
-    for (at, component) in view.components.iter().enumerate() {
-        let address: Address = component.address.parse()?;
-        let Some((holder, types)) = holder_for(registry, address) else { continue };
-        let of_type = |page: &&PageInfo| types.contains(&page.page_type.as_str());
-        let Some(page) = pages.iter().find(of_type) else { continue };
-        for (nth, offer) in component.offers.iter().enumerate() {
-            let manner = Manner::with_only(holder, offer.item.clone());
-            let Some(rendered) = workers.page(&page.path, &manner)? else { continue };
-            let path = page.path.clone();
-            found.push(Staged { offer: (at, nth), component: address, holder, path, page: rendered });
-        }
-    }
-    Ok(found)
 }
 
 fn write(out: &mut impl Write, registry: &Registry, view: &DeskView) -> Result<()> {

@@ -18,6 +18,7 @@ mod map;
 mod new;
 mod origin;
 mod place;
+mod preview;
 mod rename;
 mod render;
 mod replace;
@@ -53,6 +54,7 @@ pub fn run(arguments: Arguments) -> Result<Outcome> {
         Command::List(args) => list::run(theme, &args),
         Command::Show(args) => show::run(theme, &args),
         Command::Map(args) => map::run(theme, &args),
+        Command::Preview(args) => preview::run(theme, &args),
         Command::Desk(args) => desk::run(theme, &args),
         Command::Atlas(args) => atlas::run(theme, &args),
         Command::Shelf(args) => shelf::run(theme, &args),

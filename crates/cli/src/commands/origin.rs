@@ -10,7 +10,7 @@ use serde::Serialize;
 use truehook_core::edit::{Selector, find_in_page};
 use truehook_core::link::Registry;
 use truehook_core::view::{ExcerptView, PlaceView, VERSION};
-use truehook_stage::origin::{self, Chain, LinkKind, Piece, Traced};
+use truehook_stage::origin::{self, Chain, LinkKind, Traced};
 use truehook_stage::{Manner, Rendered, Stage, map};
 
 use crate::Outcome;
@@ -57,7 +57,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &OriginArgs) -> Result<Outcome> {
     let root = map::map(&registry, &page);
     let found = asked(&page, &path, args)?;
     let traced = Traced { registry: &registry, path: &path, page: &page, root: &root };
-    let chains = chains(traced, &found[0]);
+    let chains = origin::chains(traced, &found[0]);
     let mut out = anstream::stdout().lock();
     match args.format {
         Format::Json => {
@@ -118,34 +118,6 @@ fn asked(page: &Rendered, path: &str, args: &OriginArgs) -> Result<Vec<Range<usi
         bail!("“{text}” is not on {path}{inside}; truehook render {path} shows the page");
     }
     Ok(found)
-}
-
-/// The chains of all that printed some bytes, each once; of tags between words nobody asked.
-fn chains(traced: Traced<'_>, range: &Range<usize>) -> Vec<Chain> {
-    let texts = origin::texts(&traced.page.html);
-    let mut found: Vec<Chain> = Vec::new();
-    let mut add = |piece: &Piece, part: &Range<usize>| {
-        let chain = origin::origin(traced, piece, part);
-        match found.iter_mut().find(|known| known.chain == chain.chain) {
-            Some(known) => known.text = format!("{} {}", known.text, chain.text),
-            None => found.push(chain),
-        }
-    };
-    for piece in origin::pieces_in(traced.page, range) {
-        let within = piece.range.start.max(range.start)..piece.range.end.min(range.end);
-        let words: Vec<Range<usize>> = texts
-            .iter()
-            .map(|text| text.start.max(within.start)..text.end.min(within.end))
-            .filter(|part| part.start < part.end && !traced.page.html[part.clone()].trim().is_empty())
-            .collect();
-        words.iter().for_each(|part| add(&piece, part));
-        // An element is told of by its tag.
-        if words.is_empty() && traced.page.html[range.clone()].starts_with('<') {
-            add(&piece, &within);
-            break;
-        }
-    }
-    found
 }
 
 fn write(out: &mut impl Write, registry: &Registry, chain: &Chain) -> Result<()> {

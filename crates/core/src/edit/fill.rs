@@ -108,7 +108,7 @@ fn stepped(
 /// # Errors
 /// Where the preview can't be edited.
 pub fn with_menu(registry: &Registry, spot: Address, menu: &str) -> Result<Plan, EditError> {
-    planned(registry, own_site(registry), |plain| set(plain, &["fill", &spot.to_string()], &Value::from(menu)))
+    say(registry, None, &[], &[(spot, menu.to_string())])
 }
 
 /// Chooses an option.
@@ -116,7 +116,32 @@ pub fn with_menu(registry: &Registry, spot: Address, menu: &str) -> Result<Plan,
 /// # Errors
 /// Where the preview can't be edited.
 pub fn choose(registry: &Registry, option: &str, value: &Value) -> Result<Plan, EditError> {
-    planned(registry, own_site(registry), |plain| set(plain, &["options", option], value))
+    say(registry, None, &[(option, value)], &[])
+}
+
+/// Says the site's language, some of its options, and which menus fill some spots.
+///
+/// # Errors
+/// Where the preview can't be edited.
+pub fn say(
+    registry: &Registry,
+    language: Option<&str>,
+    options: &[(&str, &Value)],
+    menus: &[(Address, String)],
+) -> Result<Plan, EditError> {
+    planned(registry, own_site(registry), |plain| {
+        let mut text = plain.to_string();
+        if let Some(language) = language {
+            text = set(&text, &["language"], &Value::from(language))?;
+        }
+        for (option, value) in options {
+            text = set(&text, &["options", option], value)?;
+        }
+        for (spot, menu) in menus {
+            text = set(&text, &["fill", &spot.to_string()], &Value::from(menu.as_str()))?;
+        }
+        Ok(text)
+    })
 }
 
 /// The menu that fills a spot, as far as one does.

@@ -119,3 +119,31 @@ pub fn pieces_in(page: &Rendered, range: &Range<usize>) -> Vec<Piece> {
     found.retain(|piece| piece.range.start < range.end && range.start < piece.range.end);
     found
 }
+
+/// The chains of all that printed some bytes, each once; of tags between words nobody asked.
+pub fn chains(traced: Traced<'_>, range: &Range<usize>) -> Vec<Chain> {
+    let texts = texts(&traced.page.html);
+    let mut found: Vec<Chain> = Vec::new();
+    let mut add = |piece: &Piece, part: &Range<usize>| {
+        let chain = origin(traced, piece, part);
+        match found.iter_mut().find(|known| known.chain == chain.chain) {
+            Some(known) => known.text = format!("{} {}", known.text, chain.text),
+            None => found.push(chain),
+        }
+    };
+    for piece in pieces_in(traced.page, range) {
+        let within = piece.range.start.max(range.start)..piece.range.end.min(range.end);
+        let words: Vec<Range<usize>> = texts
+            .iter()
+            .map(|text| text.start.max(within.start)..text.end.min(within.end))
+            .filter(|part| part.start < part.end && !traced.page.html[part.clone()].trim().is_empty())
+            .collect();
+        words.iter().for_each(|part| add(&piece, part));
+        // An element is told of by its tag.
+        if words.is_empty() && traced.page.html[range.clone()].starts_with('<') {
+            add(&piece, &within);
+            break;
+        }
+    }
+    found
+}

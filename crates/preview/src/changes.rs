@@ -5,7 +5,6 @@ use std::path::{Path, PathBuf};
 use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
 use std::time::{Duration, Instant};
 
-use anyhow::{Context, Result};
 use camino::{Utf8Path, Utf8PathBuf};
 use notify::event::{AccessKind, AccessMode, CreateKind, ModifyKind};
 use notify::{Event, EventKind, RecommendedWatcher, RecursiveMode, Watcher};
@@ -17,11 +16,24 @@ const OPEN: Duration = Duration::from_millis(20);
 /// How long changes that never end are waited for.
 const LONGEST: Duration = Duration::from_millis(200);
 
+/// Why nothing can be watched.
+#[derive(Debug, thiserror::Error)]
+#[non_exhaustive]
+pub enum WatchError {
+    /// The system has no way to tell.
+    #[error("the system can't tell when files change: {0}")]
+    System(notify::Error),
+    /// A folder is not there, or there are too many of them.
+    #[error("{0} can't be watched: {1}")]
+    Folder(Utf8PathBuf, notify::Error),
+}
+
 /// Watches folders.
 pub struct Changes {
     watcher: RecommendedWatcher,
     events: Receiver<(Instant, notify::Result<Event>)>,
     folders: BTreeSet<Utf8PathBuf>,
+    parents: BTreeSet<Utf8PathBuf>,
 }
 
 /// What has changed in one go.
@@ -37,28 +49,40 @@ impl Changes {
     ///
     /// # Errors
     /// Where the system can't tell when files change.
-    pub fn new() -> Result<Changes> {
+    pub fn new() -> Result<Changes, WatchError> {
         let (send, events) = channel();
         let heard = move |event| drop(send.send((Instant::now(), event)));
-        let watcher = notify::recommended_watcher(heard).context("the system can't tell when files change")?;
-        Ok(Changes { watcher, events, folders: BTreeSet::new() })
+        let watcher = notify::recommended_watcher(heard).map_err(WatchError::System)?;
+        Ok(Changes { watcher, events, folders: BTreeSet::new(), parents: BTreeSet::new() })
     }
 
     /// Watches a folder with all in it. Answers whether it is a new one.
     ///
     /// # Errors
     /// Where it is not there, or can't be watched.
-    pub fn watch(&mut self, folder: &Utf8Path) -> Result<bool> {
-        let new = self.folders.insert(folder.to_path_buf());
-        if new {
-            let watched = self.watcher.watch(folder.as_std_path(), RecursiveMode::Recursive);
-            watched.with_context(|| format!("{folder} can't be watched"))?;
+    pub fn watch(&mut self, folder: &Utf8Path) -> Result<bool, WatchError> {
+        if self.folders.contains(folder) {
+            return Ok(false);
         }
-        Ok(new)
+        let watched = self.watcher.watch(folder.as_std_path(), RecursiveMode::Recursive);
+        watched.map_err(|error| WatchError::Folder(folder.to_path_buf(), error))?;
+        Ok(self.folders.insert(folder.to_path_buf()))
+    }
+
+    /// Watches the folder that a folder lies in, but nothing else in it: there it shows where that one comes and goes.
+    /// Answers whether it is a new one.
+    ///
+    /// # Errors
+    /// Where it is not there, or can't be watched.
+    pub fn watch_parent(&mut self, folder: &Utf8Path) -> Result<bool, WatchError> {
+        let Some(parent) = folder.parent().filter(|parent| !self.parents.contains(*parent)) else { return Ok(false) };
+        let watched = self.watcher.watch(parent.as_std_path(), RecursiveMode::NonRecursive);
+        watched.map_err(|error| WatchError::Folder(parent.to_path_buf(), error))?;
+        Ok(self.parents.insert(parent.to_path_buf()))
     }
 
     /// Waits until something has changed, and nothing more does for a moment. Nothing where no more can come.
-    pub fn wait(&self) -> Option<Change> {
+    pub fn wait(&mut self) -> Option<Change> {
         let mut settling = Settling::default();
         let mut begun = None;
         loop {
@@ -75,6 +99,8 @@ impl Changes {
                 break;
             }
         }
+        // What is gone is not watched any more, also where it comes back.
+        self.folders.retain(|folder| folder.is_dir());
         let paths = settling.changed.into_iter().filter_map(|path| Utf8PathBuf::from_path_buf(path).ok());
         Some(Change { begun: begun?, paths: (!settling.lost).then(|| paths.collect()) })
     }

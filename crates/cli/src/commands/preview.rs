@@ -1,0 +1,31 @@
+//! `preview`: a theme's site on localhost, which follows every edit.
+
+use std::io::Write;
+
+use anyhow::Result;
+use camino::Utf8Path;
+use truehook_preview::{Options, start};
+
+use crate::args::PreviewArgs;
+use crate::output::style;
+use crate::{Outcome, output, workshop};
+
+pub fn run(theme: Option<&Utf8Path>, args: &PreviewArgs) -> Result<Outcome> {
+    let folder = workshop::find_theme(theme)?;
+    let program = workshop::worker()?;
+    let started = start(Options { folder, port: args.port, language: args.language.clone(), program })?;
+    if let Some(wanted) = started.instead_of {
+        output::hint(&format!("port {wanted} is in use; this is the next one that is free"));
+    }
+    let mut out = anstream::stdout().lock();
+    writeln!(out, "{}{}{}  Ctrl-C ends it", style::POINT.render(), started.address, style::POINT.render_reset())?;
+    out.flush()?;
+    drop(out);
+    if args.open
+        && let Err(error) = open::that_detached(&started.address)
+    {
+        output::hint(&format!("no browser can be opened: {error}"));
+    }
+    started.run()?;
+    Ok(Outcome::Clean)
+}

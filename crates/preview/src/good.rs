@@ -1,0 +1,34 @@
+//! Pages as they were when nothing was broken.
+
+use std::collections::VecDeque;
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+
+use crate::room::Shown;
+
+/// How many are kept.
+const MOST: usize = 64;
+
+/// The last good form of each page, those that were looked at last.
+#[derive(Default)]
+pub struct Good(Mutex<VecDeque<(String, Arc<Shown>)>>);
+
+impl Good {
+    fn all(&self) -> MutexGuard<'_, VecDeque<(String, Arc<Shown>)>> {
+        self.0.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// Keeps a page under some key.
+    pub fn keep(&self, key: &str, page: &Arc<Shown>) {
+        let mut all = self.all();
+        all.retain(|(known, _)| known != key);
+        all.push_back((key.to_string(), page.clone()));
+        if all.len() > MOST {
+            all.pop_front();
+        }
+    }
+
+    /// The page of some key.
+    pub fn get(&self, key: &str) -> Option<Arc<Shown>> {
+        self.all().iter().find(|(known, _)| known == key).map(|(_, page)| page.clone())
+    }
+}

@@ -1,0 +1,36 @@
+//! Pages of ours, and what is added to those of the site.
+
+/// The script that keeps a page alive: it redraws it, and shows the drawer.
+pub const LIVE: &str = concat!(
+    include_str!("pages/morph.js"),
+    include_str!("pages/style.js"),
+    include_str!("pages/drawer.js"),
+    include_str!("pages/live.js")
+);
+const TROUBLE: &str = include_str!("pages/trouble.html");
+const SCRIPT: &str = "<script src=\"/-/live.js\" defer data-truehook></script>";
+
+/// A page with that script at its end.
+pub fn live(html: &str) -> String {
+    let at = html.rfind("</body>").unwrap_or(html.len());
+    format!("{}{SCRIPT}{}", &html[..at], &html[at..])
+}
+
+fn escaped(text: &str) -> String {
+    text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace('"', "&quot;").replace('\'', "&#39;")
+}
+
+fn page(title: &str, body: &str) -> String {
+    live(&TROUBLE.replace("@title@", &escaped(title)).replace("@body@", body))
+}
+
+/// Says what is wrong. The page goes on by itself once that is mended.
+pub fn trouble(title: &str, why: &str) -> String {
+    page(title, &format!("<p>{}</p>", escaped(why)))
+}
+
+/// Says that there is no such page, and which there are.
+pub fn no_page(path: &str, known: &[&str]) -> String {
+    let links: String = known.iter().map(|path| format!("<li><a href=\"{0}\">{0}</a></li>", escaped(path))).collect();
+    page(&format!("There is no page {path}"), &format!("<p>There are:</p><ul>{links}</ul>"))
+}

@@ -1,0 +1,105 @@
+//! The server: where it listens, what runs beside it, and how it ends.
+
+use std::io::ErrorKind;
+use std::net::{Ipv4Addr, SocketAddr, TcpListener};
+use std::sync::Arc;
+use std::sync::mpsc::{RecvTimeoutError, channel};
+use std::time::Duration;
+
+use camino::Utf8PathBuf;
+use tokio::runtime;
+use truehook_stage::workers::Program;
+
+use crate::PreviewError;
+use crate::changes::Changes;
+use crate::room::Room;
+use crate::routes;
+
+/// The port where none is named.
+pub const PORT: u16 = 6420;
+/// How many ports after it are tried.
+const FURTHER: u16 = 20;
+
+/// What a preview is to show, and where.
+pub struct Options {
+    /// The theme's folder.
+    pub folder: Utf8PathBuf,
+    /// The port that is wanted.
+    pub port: Option<u16>,
+    /// The language of all who choose none.
+    pub language: Option<String>,
+    /// How workers are started.
+    pub program: Program,
+}
+
+/// A preview that listens already.
+pub struct Started {
+    /// Where it can be looked at.
+    pub address: String,
+    /// The port that was wanted, where another one had to be taken.
+    pub instead_of: Option<u16>,
+    listener: TcpListener,
+    room: Arc<Room>,
+}
+
+/// Listens, on loopback alone, and begins to open the theme and to watch it.
+///
+/// # Errors
+/// Where no port is free, or files can't be watched.
+pub fn start(options: Options) -> Result<Started, PreviewError> {
+    let wanted = options.port.unwrap_or(PORT);
+    let listener = listen(wanted)?;
+    let port = listener.local_addr()?.port();
+    let folder = options.folder.canonicalize_utf8().unwrap_or(options.folder);
+    let room = Arc::new(Room::new(folder, options.program, options.language));
+    let changes = Changes::new()?;
+    let (ready, begun) = channel();
+    let following = room.clone();
+    std::thread::Builder::new().name("follow".into()).stack_size(64 * 1024 * 1024).spawn(move || {
+        let told = ready.clone();
+        let followed = following.follow(changes, || drop(ready.send(Ok(()))));
+        drop(told.send(followed));
+    })?;
+    // Large themes take their time; pages wait for them by themselves.
+    match begun.recv_timeout(Duration::from_secs(2)) {
+        Ok(Err(error)) => return Err(error.into()),
+        Ok(Ok(())) | Err(RecvTimeoutError::Timeout | RecvTimeoutError::Disconnected) => {}
+    }
+    let address = format!("http://localhost:{port}/");
+    Ok(Started { address, instead_of: (port != wanted).then_some(wanted), listener, room })
+}
+
+fn listen(wanted: u16) -> Result<TcpListener, PreviewError> {
+    let last = wanted.saturating_add(FURTHER);
+    for port in wanted..=last {
+        match TcpListener::bind(SocketAddr::from((Ipv4Addr::LOCALHOST, port))) {
+            Ok(listener) => return Ok(listener),
+            Err(error) if matches!(error.kind(), ErrorKind::AddrInUse | ErrorKind::PermissionDenied) => {}
+            Err(error) => return Err(error.into()),
+        }
+    }
+    Err(PreviewError::NoPort(wanted, last))
+}
+
+impl Started {
+    /// Serves until it is interrupted, and then ends at once.
+    ///
+    /// # Errors
+    /// Where the system refuses.
+    pub fn run(self) -> Result<(), PreviewError> {
+        self.listener.set_nonblocking(true)?;
+        // Renderers wait for workers, and the few threads that there are must not.
+        let runtime =
+            runtime::Builder::new_multi_thread().worker_threads(2).max_blocking_threads(256).enable_all().build()?;
+        let served = runtime.block_on(async {
+            let listener = tokio::net::TcpListener::from_std(self.listener)?;
+            let router = routes::router(self.room);
+            tokio::select! {
+                served = async { axum::serve(listener, router).await } => served,
+                interrupted = tokio::signal::ctrl_c() => interrupted,
+            }
+        });
+        runtime.shutdown_background();
+        Ok(served?)
+    }
+}
