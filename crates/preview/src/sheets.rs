@@ -79,7 +79,7 @@ pub struct Picked {
     /// Its classes and its id, as they stand there.
     class: String,
     id: String,
-    /// The words in it.
+    /// The letters in it, without blanks.
     text: String,
     /// How many before it are the same in all that.
     nth: usize,
@@ -102,7 +102,7 @@ impl Picked {
     }
 }
 
-/// The words of some markup, as a browser tells them.
+/// The letters of some markup, as a browser tells them.
 fn words(html: &str) -> String {
     let texts = origin::texts(html).into_iter().map(|range| &html[range]).collect::<Vec<_>>().concat();
     let plain = [
@@ -116,8 +116,7 @@ fn words(html: &str) -> String {
         ("&amp;", "&"),
     ];
     let text = plain.iter().fold(texts, |text, (name, sign)| text.replace(name, sign));
-    let text = text.split_whitespace().collect::<Vec<_>>().join(" ");
-    text.chars().take(LETTERS).collect()
+    text.chars().filter(|c| !c.is_whitespace()).take(LETTERS).collect()
 }
 
 /// So many letters of an element are compared.

@@ -48,11 +48,20 @@ pub fn told(room: &Room, now: &Now, path: &str, view: &View) -> Value {
     let shown = held.clone().or_else(|| theme.find(path).and_then(|page| room.page(theme, &page.path, &view).ok()));
     let own = theme.registry.project().layer(theme.registry.project().top());
     let site = theme.site();
+    let findings = findings(theme, shown.as_deref());
+    // What a finding tells of is told once.
+    let is_told = |failure: &&Failure| {
+        let about =
+            |point: &String| findings.iter().any(|told| told.here && told.view.message.contains(&format!("`{point}`")));
+        failure.source.is_none() && failure.place.is_none() && failure.point.as_ref().is_some_and(about)
+    };
+    let failures = shown.iter().flat_map(|shown| &shown.page.failures).filter(|failure| !is_told(failure));
+    let failures: Vec<Value> = failures.chain(site.failures.iter().filter(|_| held.is_none())).map(failure).collect();
     let entries = [
         ("theme", Value::from(own.name.as_str())),
         ("held", Value::from(held.is_some())),
-        ("findings", json!(findings(theme, shown.as_deref()))),
-        ("failures", json!(shown.iter().flat_map(|shown| &shown.page.failures).chain(site.failures.iter().filter(|_| held.is_none())).map(failure).collect::<Vec<_>>())),
+        ("findings", json!(findings)),
+        ("failures", json!(failures)),
         ("points", shown.as_ref().map(|shown| points(&shown.registry, &shown.root)).unwrap_or_default()),
         ("pages", site.pages.iter().map(|page| json!({ "path": page.path, "title": page.title, "type": page.page_type, "sample": page.sample })).collect()),
         ("view", json!(view)),

@@ -226,6 +226,9 @@ pub struct RenderArgs {
     /// With --into: leave links between pages as they are, for a server; without it they lead from file to file
     #[arg(long, requires = "into")]
     pub absolute: bool,
+    /// With --into: write again whenever a file of the theme, or of one that it builds on, changes
+    #[arg(long, requires = "into", conflicts_with = "format")]
+    pub watch: bool,
     /// The language of the site, as in de; without it, the one that the preview names
     #[arg(long, value_name = "CODE")]
     pub language: Option<String>,

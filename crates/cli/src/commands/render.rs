@@ -4,13 +4,14 @@ use std::io::Write;
 use std::sync::Arc;
 
 use anyhow::{Context, Result, bail};
-use camino::Utf8Path;
+use camino::{Utf8Path, Utf8PathBuf};
 use serde::Serialize;
 use truehook_core::link::Registry;
 use truehook_core::names::{hint, nearest};
-use truehook_core::read::Project;
+use truehook_core::read::{DiskFiles, Project};
 use truehook_core::source::Place;
 use truehook_core::view::VERSION;
+use truehook_preview::changes::Changes;
 use truehook_stage::workers::Workers;
 use truehook_stage::{Manner, Rendered, Stage, linked_by_file, page_file};
 
@@ -43,9 +44,56 @@ struct PageView {
 
 pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
+    if args.watch {
+        return watch(&folder, args);
+    }
+    once(&folder, args)
+}
+
+/// Writes pages again whenever something changes that they are made of. What can't be rendered leaves the folder as
+/// it is.
+fn watch(folder: &Utf8Path, args: &RenderArgs) -> Result<Outcome> {
+    let mut changes = Changes::new()?;
+    let mut first = true;
+    loop {
+        let rendered = once(folder, args);
+        // What is written before a folder is watched goes unseen, so it is read once more.
+        if watch_layers(&mut changes, folder)? {
+            continue;
+        }
+        match rendered {
+            Err(error) if first => return Err(error),
+            Err(error) => output::error(&error),
+            Ok(_) => {}
+        }
+        first = false;
+        writeln!(anstream::stdout().lock(), "watching; Ctrl-C ends it")?;
+        loop {
+            let Some(change) = changes.wait() else { return Ok(Outcome::Clean) };
+            let project = Project::open_without_pages(&DiskFiles, folder);
+            let concerns = |path: &Utf8PathBuf| project.as_ref().is_ok_and(|project| project.is_touched_by(path));
+            if project.is_err() || change.paths.is_none_or(|paths| paths.iter().any(concerns)) {
+                break;
+            }
+        }
+    }
+}
+
+/// Watches all layers. Answers whether one of them is new.
+fn watch_layers(changes: &mut Changes, folder: &Utf8Path) -> Result<bool> {
+    let folder = folder.canonicalize_utf8().unwrap_or_else(|_| folder.to_path_buf());
+    let Ok(project) = Project::open_without_pages(&DiskFiles, &folder) else { return Ok(changes.watch(&folder)?) };
+    let mut new = false;
+    for layer in project.layers.iter().filter(|layer| !layer.built_in) {
+        new |= changes.watch(&layer.root)?;
+    }
+    Ok(new)
+}
+
+fn once(folder: &Utf8Path, args: &RenderArgs) -> Result<Outcome> {
     let jobs = if args.pages.len() == 1 { Some(1) } else { args.jobs.map(|jobs| usize::from(jobs.get())) };
-    let workers = workshop::workers(&folder, args.language.as_deref(), jobs)?;
-    let registry = Arc::new(workshop::open_for_rendering(&folder)?);
+    let workers = workshop::workers(folder, args.language.as_deref(), jobs)?;
+    let registry = Arc::new(workshop::open_for_rendering(folder)?);
     let language = args.language.as_deref().map(|code| language(&registry, code)).transpose()?;
     let stage = Stage::in_language(registry.clone(), language);
     let paths = wanted(&stage, args)?;

@@ -17,6 +17,7 @@ mod look;
 mod mends;
 mod odd_files;
 mod outputs;
+mod preview;
 mod register;
 mod seen;
 mod sequences;

@@ -15,7 +15,7 @@ class Drawer {
       <section class="drawer" hidden aria-label="True Hook">
         <header><b></b><button data-do="close" aria-label="Close">×</button></header>
         <nav role="tablist"></nav>
-        <main tabindex="0"></main>
+        <div class="body" role="tabpanel" tabindex="0" aria-label="True Hook"></div>
       </section>
       <section class="veil" hidden><header><b></b><button data-do="unveil">back to the page</button></header><iframe title="True Hook"></iframe></section>`;
     this.root.addEventListener("click", (event) => this.click(event));
@@ -53,7 +53,7 @@ class Drawer {
     if (veil.hidden) return false;
     veil.hidden = true;
     veil.querySelector("iframe").removeAttribute("src");
-    this.part(this.part(".drawer").hidden ? "[data-do=map]" : "main").focus();
+    this.part(this.part(".drawer").hidden ? "[data-do=map]" : ".body").focus();
     return true;
   }
 
@@ -164,15 +164,15 @@ class Drawer {
     const tabs = [["findings", "findings"], ["points", "points"], ["choices", "choices"], ["origin", "origin"], ["more", "more"]];
     this.part("nav").replaceChildren(...tabs.map(([tab, word]) =>
       make("button", { "data-do": "tab", "data-tab": tab, role: "tab", "aria-selected": String(tab === this.tab) }, word)));
-    const main = this.part("main");
-    const top = main.scrollTop;
-    main.replaceChildren(...[
+    const body = this.part(".body");
+    const top = body.scrollTop;
+    body.replaceChildren(...[
       told.trouble && make("p", { class: "held" }, told.trouble),
       told.held && make("p", { class: "held" }, "A file can't be read. This is the page as it was before; it goes on by itself once that is mended."),
       this.said && make("p", { class: "said", role: "status" }, this.said),
       ...this.shown(),
     ].filter(Boolean));
-    main.scrollTop = top;
+    body.scrollTop = top;
   }
 
   findings() {
@@ -276,10 +276,9 @@ function make(name, attributes, ...children) {
 function signsOf(picked) {
   // Browsers put in what nobody has written.
   const element = ["tbody", "colgroup"].includes(picked.localName) ? picked.parentElement : picked;
-  const words = (of) => of.textContent.split(/\s+/).filter(Boolean).join(" ");
-  const short = (text) => [...text].slice(0, 120).join("");
-  const text = short(words(element));
+  const letters = (of) => [...of.textContent.replace(/\s+/g, "")].slice(0, 120).join("");
+  const text = letters(element);
   const [tag, className, id] = [element.localName, element.getAttribute("class") || "", element.id];
-  const same = [...document.getElementsByTagName(tag)].filter((other) => other.className === element.className && other.id === id && short(words(other)) === text);
+  const same = [...document.getElementsByTagName(tag)].filter((other) => other.className === element.className && other.id === id && letters(other) === text);
   return { tag, class: className, id, text, nth: same.indexOf(element) };
 }

@@ -1,12 +1,15 @@
 const drawerStyle = `
-:host { all: initial; color-scheme: light dark; }
 :host {
+  all: initial; color-scheme: light dark;
   --paper: light-dark(#faf8f3, #14191c); --raised: light-dark(#fff, #1b2226); --ink: light-dark(#1d2428, #e8e6df);
   --faint: light-dark(#55606a, #a3adb3); --rule: light-dark(#d8d3c6, #38434a); --sunk: light-dark(#f1ede3, #20282c);
   --teal: light-dark(#0b6762, #6fd3c8); --violet: light-dark(#5a3aa0, #bfa8f6); --amber: light-dark(#855300, #f0bb5c);
   --bad: light-dark(#a8201a, #ff9d94);
 }
 * { box-sizing: border-box; }
+header { display: flex; gap: .5em; align-items: baseline; padding: .55em .8em .35em; }
+header b { flex: 1; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+button, select, input { font: inherit; color: inherit; background: var(--raised); border: 1px solid var(--faint); border-radius: 4px; padding: .15em .6em; cursor: pointer; max-width: 100%; }
 .bar, .drawer, .veil { font: 14px/1.45 system-ui, "Segoe UI", "DejaVu Sans", sans-serif; color: var(--ink); }
 .bar { position: fixed; right: 12px; bottom: 12px; z-index: 2147483000; display: flex; gap: 2px; background: var(--raised);
   border: 1px solid var(--faint); border-radius: 6px; box-shadow: 0 2px 10px #0003; padding: 3px; }
@@ -18,13 +21,10 @@ const drawerStyle = `
 .veil header { display: flex; gap: .6em; align-items: center; width: 100%; padding: .35em .6em; border-bottom: 1px solid var(--rule); }
 .veil iframe { border: 0; width: 100%; height: 100%; background: #fff; }
 .veil.narrow iframe { width: 390px; max-width: 100%; border-inline: 1px solid var(--faint); }
-header { display: flex; gap: .5em; align-items: baseline; padding: .55em .8em .35em; }
-header b { flex: 1; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 nav { display: flex; flex-wrap: wrap; border-bottom: 1px solid var(--rule); padding: 0 .6em; }
 nav button[aria-selected="true"] { border-bottom: 3px solid var(--teal); font-weight: 600; }
 nav button { border: 0; border-bottom: 3px solid transparent; border-radius: 0; background: none; padding: .35em .5em; }
-main { overflow: auto; padding: .6em .8em 1.2em; }
-button, select, input { font: inherit; color: inherit; background: var(--raised); border: 1px solid var(--faint); border-radius: 4px; padding: .15em .6em; cursor: pointer; max-width: 100%; }
+.body { overflow: auto; padding: .6em .8em 1.2em; }
 .bar button { border-color: transparent; padding: .2em .6em; }
 .bar button.on { background: var(--sunk); border-color: var(--violet); }
 :focus-visible { outline: 3px solid var(--violet); outline-offset: 1px; }

@@ -1,0 +1,246 @@
+//! The preview stays, whatever happens to the theme, to browsers and to workers.
+
+use std::io::{Read, Write};
+use std::net::TcpStream;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+use serde_json::json;
+
+use super::Preview;
+use crate::fixture::Terminal;
+
+#[test]
+fn each_kind_of_broken_file_leaves_the_last_good_page() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let good = preview.get("/").text();
+    for (file, broken) in [
+        ("saltmarsh/truehook.toml", "[theme\n"),
+        ("saltmarsh/markup/front.html", "{% block x %}"),
+        ("saltmarsh/code/masthead.js", "export function ("),
+        ("foreshore/markup/layout.html", "{% if %}"),
+        ("saltmarsh/preview/site.toml", "title = "),
+    ] {
+        let text = terminal.read(file);
+        terminal.write(file, broken);
+        preview.waits(&format!("{file} is told of"), |preview| preview.now("/")["held"] == true);
+        let told = preview.now("/");
+        let messages = told["findings"].to_string();
+        assert!(messages.contains(file.split_once('/').unwrap().1), "{file}: {messages}");
+        let answer = preview.get("/");
+        assert_eq!((answer.status, answer.text() == good), (200, true), "{file}");
+        terminal.write(file, &text);
+        preview.waits(&format!("{file} is mended"), |preview| preview.now("/")["held"] == false);
+        assert_eq!(preview.get("/").text(), good, "{file}");
+    }
+}
+
+#[test]
+fn a_theme_that_is_broken_from_the_beginning_is_served_once_it_is_mended() {
+    let terminal = Terminal::new();
+    let text = terminal.read("marsh/truehook.toml");
+    terminal.write("marsh/truehook.toml", "[theme\n");
+    let preview = Preview::of(&terminal, "marsh");
+    assert!(preview.now("/")["findings"].to_string().contains("not TOML"));
+    terminal.write("marsh/truehook.toml", text);
+    preview.waits("it is mended", |preview| preview.now("/")["findings"] == json!([]));
+    assert_eq!(preview.get("/").status, 200);
+}
+
+#[test]
+fn a_theme_may_vanish_and_come_back() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let good = preview.get("/").text();
+    for _ in 0..2 {
+        std::fs::rename(terminal.path("saltmarsh"), terminal.path("elsewhere")).unwrap();
+        preview.waits("it is gone", |preview| preview.now("/")["trouble"].is_string());
+        assert_eq!(preview.get("/").text(), good);
+        assert_eq!(preview.get("/visit/").status, 503);
+        std::fs::rename(terminal.path("elsewhere"), terminal.path("saltmarsh")).unwrap();
+        preview.waits("it is back", |preview| preview.now("/")["trouble"].is_null());
+        assert_eq!(preview.get("/").text(), good);
+        // It is watched as before.
+        let page = terminal.read("saltmarsh/markup/front.html");
+        terminal.write("saltmarsh/markup/front.html", page.replace("<h1", "<h1 data-fresh"));
+        preview.waits("it follows", |preview| preview.get("/").text().contains("data-fresh"));
+        terminal.write("saltmarsh/markup/front.html", page);
+        preview.waits("it follows back", |preview| preview.get("/").text() == good);
+    }
+}
+
+#[test]
+fn many_files_written_in_one_go_are_seen_together() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let before = preview.get("/").text();
+    // As another branch: all in the place of all.
+    let status = std::process::Command::new("cp")
+        .arg("-r")
+        .arg(terminal.path("saltmarsh-broken"))
+        .arg(terminal.path("next"))
+        .status();
+    assert!(status.unwrap().success());
+    std::fs::rename(terminal.path("saltmarsh"), terminal.path("last")).unwrap();
+    std::fs::rename(terminal.path("next"), terminal.path("saltmarsh")).unwrap();
+    let alone = Preview::of(&terminal, "saltmarsh-broken");
+    let wanted = |preview: &Preview| {
+        let text = preview.get("/").text();
+        text.split("<body").nth(1).map(|body| body.replace("saltmarsh-broken", "saltmarsh")).unwrap_or_default()
+    };
+    assert_ne!(wanted(&alone), before);
+    preview.waits("the other branch is there", |preview| wanted(preview) == wanted(&alone));
+}
+
+#[test]
+fn two_hundred_requests_at_once_are_all_answered() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let pages = ["/", "/visit/", "/log/", "/species/avocet/"];
+    std::thread::scope(|scope| {
+        let asked: Vec<_> = (0..200)
+            .map(|at| {
+                let preview = &preview;
+                scope.spawn(move || preview.get(pages[at % pages.len()]).status)
+            })
+            .collect();
+        assert!(asked.into_iter().all(|thread| thread.join().unwrap() == 200));
+    });
+}
+
+#[test]
+fn a_page_at_its_time_limit_does_not_hold_up_the_others() {
+    let terminal = Terminal::new()
+        .manifest("[limits]\ncallback-milliseconds = 4000\npage-milliseconds = 4000\n\n[[attach]]\nto = \"hook:document-end\"\ncall = \"slow.js#slow\"\nwhen = \"page.path == '/slow/'\"\n")
+        .file("marsh/code/slow.js", "export function slow() { for (;;); }\n")
+        .file("marsh/preview/pages/slow.toml", "path = \"/slow/\"\ntype = \"page\"\ntitle = \"Slow\"\n")
+        .file("marsh/preview/pages/quick.toml", "path = \"/quick/\"\ntype = \"page\"\ntitle = \"Quick\"\n");
+    let preview = Preview::of(&terminal, "marsh");
+    assert_eq!(preview.get("/quick/").status, 200);
+    let ended = AtomicBool::new(false);
+    std::thread::scope(|scope| {
+        scope.spawn(|| {
+            assert_eq!(preview.get("/slow/").status, 200);
+            ended.store(true, Ordering::SeqCst);
+        });
+        std::thread::sleep(std::time::Duration::from_millis(300));
+        for _ in 0..20 {
+            assert_eq!(preview.get("/quick/").status, 200);
+        }
+        terminal.write("marsh/preview/pages/quick.toml", "path = \"/quick/\"\ntype = \"page\"\ntitle = \"Quicker\"\n");
+        assert_eq!(preview.get("/quick/").status, 200);
+        assert!(!ended.load(Ordering::SeqCst), "the slow page was done first");
+    });
+    assert!(preview.now("/slow/")["failures"].to_string().contains("stopped"));
+}
+
+#[test]
+fn browsers_that_go_away_leave_nothing_behind() {
+    let terminal = Terminal::new();
+    let preview = Preview::of(&terminal, "marsh");
+    for _ in 0..100 {
+        let mut stream = TcpStream::connect(("127.0.0.1", preview.port)).unwrap();
+        write!(stream, "GET /-/changes HTTP/1.1\r\nHost: localhost:{}\r\n\r\n", preview.port).unwrap();
+        let mut some = [0; 64];
+        let _ = stream.read(&mut some);
+    }
+    terminal.write(
+        "marsh/markup/page.html",
+        "{% extends \"layout.html\" %}{% block main %}{{ super() }}anew{% endblock %}",
+    );
+    preview.waits("it follows", |preview| preview.get("/").text().contains("anew"));
+}
+
+#[test]
+fn what_is_put_in_and_taken_out_is_written_as_by_command() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let before = terminal.read("saltmarsh/preview/site.toml");
+    let points = preview.now("/")["points"].clone();
+    let aside = points.as_array().unwrap().iter().find(|point| point["address"] == "region:aside").unwrap().clone();
+    assert_eq!(aside["items"].as_array().unwrap().len(), 4, "{aside}");
+    let offer =
+        aside["offers"].as_array().unwrap().iter().find(|offer| offer["component"] == "piece:note").unwrap().clone();
+    let wish = json!({ "do": "add", "point": "region:aside", "component": "piece:note", "offer": offer["label"] });
+    assert_eq!(preview.wishes(&wish).status, 200);
+    let label = offer["label"].as_str().unwrap();
+    let added = terminal.read("saltmarsh/preview/site.toml");
+    let other = Terminal::demo();
+    other.types_in("saltmarsh", &format!("fill region:aside piece:note --offer '{label}'")).ends(0);
+    assert_eq!(added, other.read("saltmarsh/preview/site.toml"));
+    assert_eq!(preview.wishes(&json!({ "do": "remove", "point": "region:aside", "at": 5 })).status, 200);
+    assert_eq!(terminal.read("saltmarsh/preview/site.toml"), before);
+    assert_eq!(preview.wishes(&json!({ "do": "undo" })).status, 200);
+    assert_eq!(terminal.read("saltmarsh/preview/site.toml"), added);
+    // Nobody's work is taken back.
+    terminal.write("saltmarsh/preview/site.toml", format!("{added}\n# mine\n"));
+    let answer = preview.wishes(&json!({ "do": "undo" }));
+    assert!(answer.status == 409 && answer.text().contains("was changed since"), "{}", answer.text());
+    assert_eq!(terminal.read("saltmarsh/preview/site.toml"), format!("{added}\n# mine\n"));
+}
+
+#[test]
+fn a_view_is_one_browsers_own_until_it_is_kept() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let plain = preview.get("/").text();
+    let view = json!({ "options": { "scheme": "night" }, "language": "de", "menus": { "menu:masthead": "small" } });
+    let cookie = format!(
+        "Cookie: truehook-view={}",
+        percent_encoding::utf8_percent_encode(&view.to_string(), percent_encoding::NON_ALPHANUMERIC)
+    );
+    let chosen = preview.asks("GET", "/", &[&cookie], b"").text();
+    assert_ne!(chosen, plain);
+    assert!(chosen.contains("lang=\"de\"") && chosen.contains("night"), "{chosen}");
+    assert_eq!(preview.get("/").text(), plain);
+    assert_eq!(preview.wishes(&json!({ "do": "keep", "view": view })).status, 200);
+    preview.waits("it is kept", |preview| preview.get("/").text() == chosen);
+    let site = terminal.read("saltmarsh/preview/site.toml");
+    assert!(site.contains("scheme = \"night\"") && site.contains("\"menu:masthead\"     = \"small\""), "{site}");
+    assert_eq!(preview.wishes(&json!({ "do": "undo" })).status, 200);
+    preview.waits("it is taken back", |preview| preview.get("/").text() == plain);
+}
+
+#[test]
+fn the_map_the_desk_and_the_atlas_are_there_as_they_are_now() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    for (path, words) in
+        [("/-/map?page=/visit/", "region:aside"), ("/-/desk", "piece:spotlight"), ("/-/atlas", "hook:under-masthead")]
+    {
+        let answer = preview.get(path);
+        assert_eq!(answer.status, 200, "{path}: {}", answer.text());
+        assert!(answer.text().contains(words), "{path}");
+    }
+    assert_eq!(preview.get("/-/map?page=/nix/").status, 404);
+}
+
+#[test]
+fn render_watch_writes_again_what_has_changed() {
+    let terminal = Terminal::demo();
+    let mut command = terminal.command("saltmarsh", "render --into ../out --watch");
+    let mut child = command.stdout(std::process::Stdio::null()).stderr(std::process::Stdio::null()).spawn().unwrap();
+    let front = || std::fs::read_to_string(terminal.path("out/index.html")).unwrap_or_default();
+    let waits = |what: &str, is_so: &dyn Fn() -> bool| {
+        assert!(
+            (0..1200).any(|_| is_so() || (std::thread::sleep(std::time::Duration::from_millis(25)), false).1),
+            "never: {what}"
+        );
+    };
+    waits("the page is written", &|| front().contains("</html>") && terminal.path("out/.truehook-site").exists());
+    std::thread::sleep(std::time::Duration::from_millis(1500));
+    let text = terminal.read("foreshore/markup/layout.html");
+    terminal.write("foreshore/markup/layout.html", text.replace("<body", "<body data-fresh"));
+    waits("it follows a layer below", &|| front().contains("data-fresh"));
+    // What is broken leaves the last page, and what is mended goes on.
+    let manifest = terminal.read("saltmarsh/truehook.toml");
+    std::fs::remove_file(terminal.path("saltmarsh/truehook.toml")).unwrap();
+    std::thread::sleep(std::time::Duration::from_millis(500));
+    assert!(front().contains("data-fresh"));
+    terminal.write("saltmarsh/truehook.toml", manifest);
+    terminal.write("foreshore/markup/layout.html", text);
+    waits("it goes on", &|| !front().is_empty() && !front().contains("data-fresh"));
+    child.kill().unwrap();
+    child.wait().unwrap();
+    terminal.types("render --watch /").ends(2).says("--into");
+}

@@ -1,0 +1,260 @@
+//! Open pages follow what is written, in a browser.
+
+use super::Preview;
+use super::browser::{Window, checker};
+use crate::fixture::Terminal;
+
+/// A page of the preview that is open in a browser; nothing where there is none.
+fn opened(preview: &Preview, path: &str, width: u32) -> Option<Window> {
+    let window = Window::open(width, 800)?;
+    window.tab.navigate_to(&preview.address(path)).unwrap();
+    window.wait("document.readyState === 'complete' && window.truehookLive?.number != null && window.truehookLive.token != null");
+    window.ask::<()>("window.stays = true;");
+    Some(window)
+}
+
+/// Something of the drawer.
+fn drawer(rest: &str) -> String {
+    format!("document.querySelector('truehook-drawer').shadowRoot{rest}")
+}
+
+fn click(window: &Window, selector: &str) {
+    window.wait(&format!("!!{}", drawer(&format!(".querySelector(`{selector}`)"))));
+    window.ask::<()>(&format!("{}.click();", drawer(&format!(".querySelector(`{selector}`)"))));
+}
+
+#[test]
+fn every_kind_of_file_arrives_without_a_reload() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let Some(window) = opened(&preview, "/", 1280) else { return };
+    window.ask::<()>("scrollTo(0, 700); document.querySelector('details.fold').open = true; document.querySelector('main a, main button, a').focus({ preventScroll: true }); window.focused = document.activeElement;");
+    let edits: [(&str, &str, &str, &str); 7] = [
+        (
+            "saltmarsh/markup/front.html",
+            "<h1 id=\"greeting\">",
+            "<h1 id=\"greeting\" data-fresh=\"template\">",
+            "!!document.querySelector('[data-fresh=template]')",
+        ),
+        (
+            "saltmarsh/code/masthead.js",
+            "class=\"ribbon\"",
+            "class=\"ribbon\" data-fresh=\"module\"",
+            "!!document.querySelector('[data-fresh=module]')",
+        ),
+        (
+            "saltmarsh/media/saltmarsh.css",
+            "",
+            "h1 { outline: 3px solid rgb(1, 2, 3); }\n",
+            "getComputedStyle(document.querySelector('h1')).outlineColor === 'rgb(1, 2, 3)'",
+        ),
+        (
+            "saltmarsh/truehook.toml",
+            "",
+            "[hook.fresh]\nabout = \"Fresh\"\n\n",
+            "truehookLive.drawer.told.findings.some((found) => found.message.includes('hook:fresh'))",
+        ),
+        (
+            "saltmarsh/preview/site.toml",
+            "The brent geese",
+            "Fresh geese",
+            "document.body.textContent.includes('Fresh geese')",
+        ),
+        (
+            "foreshore/markup/layout.html",
+            "<body",
+            "<body data-fresh=\"base\"",
+            "document.body.dataset.fresh === 'base'",
+        ),
+        (
+            "tide-kit/media/tides.css",
+            "",
+            "/* fresh */\nh1 { text-decoration: underline; }\n",
+            "getComputedStyle(document.querySelector('h1')).textDecorationLine === 'underline'",
+        ),
+    ];
+    for (file, old, new, seen) in edits {
+        let text = terminal.read(file);
+        assert!(text.contains(old), "{file}");
+        terminal.write(file, text.replacen(old, new, 1));
+        window.wait(seen);
+    }
+    let kept: (bool, bool, bool, f64) = window.ask("return [window.stays === true, document.querySelector('details.fold').open, document.activeElement === window.focused, scrollY];");
+    assert!(kept.0 && kept.1 && kept.2, "{kept:?}");
+    assert!((kept.3 - 700.0).abs() < 60.0, "{kept:?}");
+}
+
+#[test]
+fn a_translation_arrives_where_its_language_is_looked_at() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let Some(window) = opened(&preview, "/", 1280) else { return };
+    window.press("Escape");
+    window.ask::<()>("truehookLive.choose({ language: 'de' });");
+    window.wait("document.documentElement.lang === 'de'");
+    let words = terminal.read("saltmarsh/words/de.po");
+    let old = words.lines().skip_while(|line| !line.contains("Winter: the northern hides")).nth(1).unwrap();
+    terminal.write("saltmarsh/words/de.po", words.replace(old, "msgstr \"Frische Worte\""));
+    window.wait("document.body.textContent.includes('Frische Worte') && window.stays");
+}
+
+#[test]
+fn findings_come_and_go_with_what_is_broken_and_mended() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let Some(window) = opened(&preview, "/", 1280) else { return };
+    let count = drawer(".querySelector('.count').textContent");
+    window.wait(&format!("{count} === '0'"));
+    let front = terminal.read("saltmarsh/markup/front.html");
+    terminal.write("saltmarsh/markup/front.html", front.replace("region:tide-board", "region:tide-baord"));
+    window.wait(&format!("{count} === '1'"));
+    click(&window, "[data-do=open]");
+    click(&window, "[data-tab=findings]");
+    let said: String = window.ask(&format!("return {};", drawer(".querySelector('.body').textContent")));
+    assert!(said.contains("region:tide-baord") && said.contains("front.html:8"), "{said}");
+    // The mend is made by a button.
+    click(&window, "[data-do=mend]");
+    window.wait(&format!("{count} === '0'"));
+    assert_eq!(terminal.read("saltmarsh/markup/front.html"), front);
+    click(&window, "[data-do=undo]");
+    window.wait(&format!("{count} === '1'"));
+    assert!(terminal.read("saltmarsh/markup/front.html").contains("tide-baord"));
+    // A module that throws is told, too.
+    terminal.write("saltmarsh/markup/front.html", front);
+    let code = terminal.read("saltmarsh/code/masthead.js");
+    terminal.write(
+        "saltmarsh/code/masthead.js",
+        code.replacen(
+            "return html`<p class=\"ribbon\">",
+            "throw new Error(\"no tide\");\n  return html`<p class=\"ribbon\">",
+            1,
+        ),
+    );
+    window.wait(&drawer(".querySelector('.body').textContent.includes('no tide')"));
+    terminal.write("saltmarsh/code/masthead.js", code);
+    window.wait(&format!("{count} === '0'"));
+    assert!(window.ask::<bool>("return window.stays;"));
+}
+
+#[test]
+fn items_are_put_in_and_taken_out_in_the_drawer() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let Some(window) = opened(&preview, "/visit/", 1280) else { return };
+    let before = terminal.read("saltmarsh/preview/site.toml");
+    click(&window, "[data-do=open]");
+    click(&window, "[data-tab=points]");
+    window.wait("document.body.textContent.includes('Boots needed')");
+    click(&window, "[data-do=remove][data-point='region:aside'][data-at='3']");
+    window.wait("!document.body.textContent.includes('Boots needed')");
+    click(&window, "[data-do=undo]");
+    window.wait("document.body.textContent.includes('Boots needed')");
+    assert_eq!(terminal.read("saltmarsh/preview/site.toml"), before);
+    let items = drawer(".querySelectorAll(`[data-do=remove][data-point='region:aside']`).length");
+    let number: u32 = window.ask(&format!("return {items};"));
+    click(&window, "[data-do=add][data-point='region:aside']");
+    window.wait(&format!("{items} === {}", number + 1));
+    assert_ne!(terminal.read("saltmarsh/preview/site.toml"), before);
+    assert!(window.ask::<bool>("return window.stays;"));
+}
+
+#[test]
+fn a_click_tells_where_a_part_came_from() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let Some(window) = opened(&preview, "/", 1280) else { return };
+    for (selector, file) in
+        [(".ribbon", "code/masthead.js"), ("#greeting", "markup/front.html"), ("footer", "markup/layout.html")]
+    {
+        window.ask::<()>(&format!("truehookLive.drawer.pick(true); document.querySelector('{selector}').click();"));
+        window.wait(&drawer(&format!(".querySelector('.body').textContent.includes('{file}')")));
+        assert_eq!(window.ask::<String>("return location.pathname;"), "/");
+    }
+}
+
+#[test]
+fn choices_are_made_and_kept() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let Some(window) = opened(&preview, "/", 1280) else { return };
+    let before = terminal.read("saltmarsh/preview/site.toml");
+    click(&window, "[data-do=open]");
+    click(&window, "[data-tab=choices]");
+    let choose = |name: &str, word: &str| {
+        window.wait(&format!("!!{}", drawer(&format!(".querySelector('[name={name}]')"))));
+        window.ask::<()>(&format!("const field = {}; field.selectedIndex = [...field.options].findIndex((one) => one.textContent === '{word}'); field.dispatchEvent(new Event('change', {{ bubbles: true }}));", drawer(&format!(".querySelector('[name={name}]')"))));
+    };
+    choose("option", "night");
+    window.wait("document.documentElement.outerHTML.includes('night')");
+    assert_eq!(terminal.read("saltmarsh/preview/site.toml"), before);
+    click(&window, "[data-do=keep]");
+    window.wait("document.cookie.includes('%7B%7D')");
+    assert!(terminal.read("saltmarsh/preview/site.toml").contains("scheme = \"night\""));
+    click(&window, "[data-do=undo]");
+    window.wait("!!truehookLive.drawer.told.view");
+    // By night, whatever the system says.
+    let shade = "getComputedStyle(document.documentElement).colorScheme";
+    choose("scheme", "by night");
+    window.wait(&format!("{shade} === 'dark'"));
+    choose("scheme", "as the system says");
+    window.wait(&format!("{shade} !== 'dark'"));
+    assert!(window.ask::<bool>("return window.stays;"));
+}
+
+#[test]
+fn everything_is_reached_by_keyboard_and_fits_a_phone() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let Some(window) = opened(&preview, "/", 390) else { return };
+    let key = |code: &str, key: &str| {
+        window.ask::<()>(&format!("document.activeElement.dispatchEvent(new KeyboardEvent('keydown', {{ code: '{code}', key: '{key}', altKey: true, bubbles: true, composed: true }}));"));
+    };
+    let width: f64 = window.ask("return document.documentElement.scrollWidth;");
+    key("KeyH", "h");
+    window.wait(&format!("!{}", drawer(".querySelector('.drawer').hidden")));
+    window.wait(&format!("{} === 'tab'", drawer(".activeElement?.getAttribute('role')")));
+    // It is beside the page, and as wide as its window at most.
+    assert_eq!(window.ask::<f64>("return document.documentElement.scrollWidth;"), width);
+    let right: f64 =
+        window.ask(&format!("return {};", drawer(".querySelector('.drawer').getBoundingClientRect().right")));
+    let left: f64 =
+        window.ask(&format!("return {};", drawer(".querySelector('.drawer').getBoundingClientRect().left")));
+    assert!(left >= 0.0 && right <= 390.5, "{left} {right}");
+    for tab in ["points", "choices", "more"] {
+        window.press("Tab");
+        click(&window, &format!("[data-tab={tab}]"));
+        let wide: bool = window.ask(&format!(
+            "const main = {}; return main.scrollWidth > main.clientWidth + 1;",
+            drawer(".querySelector('.body')")
+        ));
+        assert!(!wide, "{tab} is wider than the drawer");
+    }
+    window.ask::<()>(&format!("{}.focus();", drawer(".querySelector('.body')")));
+    window.press("Escape");
+    window.wait(&drawer(".querySelector('.drawer').hidden"));
+    key("KeyM", "m");
+    window.wait(&format!("!{}", drawer(".querySelector('.veil').hidden")));
+    window.wait(&format!(
+        "{}?.contentDocument?.querySelector('iframe') != null",
+        drawer(".querySelector('.veil iframe')")
+    ));
+    window.press("Escape");
+    window.wait(&drawer(".querySelector('.veil').hidden"));
+    if let Some(checker) = checker() {
+        key("KeyH", "h");
+        for tab in ["findings", "points", "choices", "origin", "more"] {
+            click(&window, &format!("[data-tab={tab}]"));
+            let found: Vec<String> = ours(&window, &checker);
+            assert_eq!(found, [] as [&str; 0], "{tab}");
+        }
+    }
+}
+
+/// What the accessibility checker finds in the drawer.
+fn ours(window: &Window, checker: &str) -> Vec<String> {
+    window.tab.evaluate(checker, false).unwrap();
+    window.ask(
+        "const found = await axe.run('truehook-drawer', { resultTypes: ['violations'], iframes: false });
+        return found.violations.flatMap((one) => one.nodes.map((node) => `${one.id}: ${node.target} ${node.failureSummary}`));",
+    )
+}

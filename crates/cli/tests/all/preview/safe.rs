@@ -1,0 +1,148 @@
+//! To whom the preview answers, and what it never serves.
+
+use serde_json::json;
+
+use super::{Preview, free_port};
+use crate::fixture::Terminal;
+
+#[test]
+fn it_listens_on_loopback_alone() {
+    let terminal = Terminal::new();
+    let preview = Preview::of(&terminal, "marsh");
+    let Ok(sockets) = std::fs::read_to_string("/proc/net/tcp") else { return };
+    let port = format!(":{:04X}", preview.port);
+    let listening = sockets.lines().filter_map(|line| line.split_whitespace().nth(1)).filter(|at| at.ends_with(&port));
+    let listening: Vec<&str> = listening.collect();
+    assert!(!listening.is_empty() && listening.iter().all(|at| at.starts_with("0100007F")), "{listening:?}");
+}
+
+#[test]
+fn it_answers_only_to_names_of_this_machine() {
+    let terminal = Terminal::new();
+    let preview = Preview::of(&terminal, "marsh");
+    for host in ["example.org", "localhost.example.org", "192.168.0.2", ""] {
+        let answer = preview.asks("GET", "/", &[&format!("Host: {host}")], b"");
+        assert_eq!(answer.status, 403, "{host}");
+        assert!(!answer.text().contains("<html"), "{host}");
+    }
+    for host in ["localhost", "127.0.0.1", "[::1]"] {
+        assert_eq!(preview.asks("GET", "/", &[&format!("Host: {host}")], b"").status, 200, "{host}");
+    }
+}
+
+#[test]
+fn pages_of_other_origins_learn_nothing_and_change_nothing() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let before = terminal.read("saltmarsh/preview/site.toml");
+    let wish = json!({ "do": "remove", "point": "region:aside", "at": 1 }).to_string();
+    let token = format!("X-Truehook-Token: {}", preview.now("/")["token"].as_str().unwrap());
+    let forged: [&[&str]; 4] = [
+        &[],
+        &["X-Truehook-Token: guessed"],
+        &[&token, "Origin: http://example.org"],
+        &[&token, "Sec-Fetch-Site: cross-site"],
+    ];
+    for more in forged {
+        assert_eq!(preview.asks("POST", "/-/do", more, wish.as_bytes()).status, 403, "{more:?}");
+    }
+    assert_eq!(terminal.read("saltmarsh/preview/site.toml"), before);
+    for path in ["/-/now?page=/", "/-/live.js", "/-/map?page=/"] {
+        let answer = preview.asks("GET", path, &["Origin: http://example.org"], b"");
+        assert_eq!(answer.status, 403, "{path}");
+        let answer = preview.asks("GET", path, &["Sec-Fetch-Site: cross-site"], b"");
+        assert_eq!(answer.status, 403, "{path}");
+    }
+    let page = preview.get("/");
+    assert!(page.headers.contains("cross-origin-resource-policy: same-origin"), "{}", page.headers);
+    assert!(page.headers.contains("x-frame-options: sameorigin"), "{}", page.headers);
+    assert!(!page.headers.contains("access-control-allow-origin"), "{}", page.headers);
+}
+
+#[test]
+fn nothing_outside_of_the_layers_is_served() {
+    let terminal = Terminal::demo().file("secret.txt", "nobody's").file("saltmarsh/media/plain.txt", "ours");
+    #[cfg(unix)]
+    std::os::unix::fs::symlink(terminal.path("secret.txt"), terminal.path("saltmarsh/media/way-out.txt")).unwrap();
+    let manifest = "\n[[attach]]\nto = \"hook:document-end\"\ncall = \"ways.js#ways\"\n";
+    let terminal = terminal.manifest(manifest).file(
+        "saltmarsh/code/ways.js",
+        "import { asset, html } from \"truehook\";\nexport const ways = () => html`<i data-a=\"${asset(\"media/plain.txt\")}\"></i>`;\n",
+    );
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let page = preview.get("/").text();
+    let plain = page.split("data-a=\"").nth(1).and_then(|rest| rest.split(['"', '?']).next()).unwrap();
+    assert_eq!(preview.get(&format!("/{plain}")).text(), "ours");
+    // Put in the place of a file that pages refer to, a link leads nowhere.
+    #[cfg(unix)]
+    {
+        std::fs::remove_file(terminal.path("saltmarsh/media/plain.txt")).unwrap();
+        std::os::unix::fs::symlink(terminal.path("secret.txt"), terminal.path("saltmarsh/media/plain.txt")).unwrap();
+    }
+    let up = plain.replace("plain.txt", "../truehook.toml");
+    for path in [
+        "/../secret.txt",
+        "/%2e%2e/secret.txt",
+        "/..%2fsecret.txt",
+        "/truehook.toml",
+        "/saltmarsh/truehook.toml",
+        "/saltmarsh/media/way-out.txt",
+        "/media/way-out.txt",
+        &format!("/{up}"),
+        &format!("/{plain}"),
+        "/code/station.js",
+        "/%00",
+        "//etc/passwd",
+    ] {
+        let answer = preview.get(path);
+        assert_ne!(answer.status, 200, "{path}: {}", answer.text());
+        assert!(!answer.text().contains("nobody's") && !answer.text().contains("[theme]"), "{path}");
+    }
+}
+
+#[test]
+fn what_it_takes_is_limited_and_bad_requests_are_told() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let token = format!("X-Truehook-Token: {}", preview.now("/")["token"].as_str().unwrap());
+    let before = terminal.read("saltmarsh/preview/site.toml");
+    for (body, status) in [
+        (vec![b'x'; 200_000], 413),
+        (b"{".to_vec(), 400),
+        (b"{\"do\":\"fly\"}".to_vec(), 400),
+        (b"[]".to_vec(), 400),
+        (json!({ "do": "remove", "point": "region:aside", "at": 99 }).to_string().into_bytes(), 409),
+        (json!({ "do": "remove", "point": "region:aside", "at": 0 }).to_string().into_bytes(), 409),
+        (
+            json!({ "do": "add", "point": "region:nix", "component": "piece:note", "offer": "x" })
+                .to_string()
+                .into_bytes(),
+            409,
+        ),
+        (json!({ "do": "undo" }).to_string().into_bytes(), 409),
+    ] {
+        let answer = preview.asks("POST", "/-/do", &[&token], &body);
+        assert_eq!(answer.status, status, "{}", answer.text());
+    }
+    assert_eq!(terminal.read("saltmarsh/preview/site.toml"), before);
+    // A cookie that is none of ours, or too long, is as if it was not there.
+    let plain = preview.get("/").text();
+    for cookie in ["truehook-view=%7B", "truehook-view={\"options\":3}", &format!("truehook-view={}", "x".repeat(7000))]
+    {
+        assert_eq!(preview.asks("GET", "/", &[&format!("Cookie: {cookie}")], b"").text(), plain, "{cookie}");
+    }
+    let escaped = preview.get("/%3Cscript%3Ealert(1)%3C/script%3E/");
+    assert_eq!(escaped.status, 404);
+    assert!(!escaped.text().contains("<script>alert"), "{}", escaped.text());
+}
+
+#[test]
+fn a_port_in_use_gives_way_to_the_next() {
+    let terminal = Terminal::new();
+    let port = free_port();
+    let first = Preview::at(&terminal, "marsh", port);
+    let second = Preview::at(&terminal, "marsh", port);
+    assert_eq!(first.port, port);
+    assert!(second.port > port, "{}", second.said);
+    assert_eq!(second.get("/").status, 200);
+}
