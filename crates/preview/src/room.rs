@@ -58,8 +58,11 @@ pub struct Theme {
     checked: OnceLock<Checked>,
     site: OnceLock<Site>,
     stands: Mutex<Vec<(String, Arc<Stand>)>>,
-    pages: Mutex<HashMap<String, Arc<OnceLock<Result<Arc<Shown>, String>>>>>,
+    pages: Mutex<HashMap<String, Once>>,
 }
+
+/// A page that somebody has asked for: it is rendered once.
+type Once = Arc<OnceLock<Result<Arc<Shown>, String>>>;
 
 /// What a theme has to show.
 pub struct Site {

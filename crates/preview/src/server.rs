@@ -6,6 +6,7 @@ use std::sync::Arc;
 use std::sync::mpsc::{RecvTimeoutError, channel};
 use std::time::Duration;
 
+use axum::serve::ListenerExt;
 use camino::Utf8PathBuf;
 use tokio::runtime;
 use truehook_stage::workers::Program;
@@ -93,6 +94,8 @@ impl Started {
             runtime::Builder::new_multi_thread().worker_threads(2).max_blocking_threads(256).enable_all().build()?;
         let served = runtime.block_on(async {
             let listener = tokio::net::TcpListener::from_std(self.listener)?;
+            // Answers are small, and somebody waits for each.
+            let listener = listener.tap_io(|stream| drop(stream.set_nodelay(true)));
             let router = routes::router(self.room);
             tokio::select! {
                 served = async { axum::serve(listener, router).await } => served,

@@ -8,6 +8,7 @@
 //! cargo bench -p truehook --bench measure -- counts
 //! cargo bench -p truehook --bench measure -- again
 //! cargo bench -p truehook --bench measure -- redraws
+//! cargo bench -p truehook --bench measure -- preview
 //! cargo bench -p truehook --bench measure -- growth [SIZE] [WORD]
 //! cargo bench -p truehook --bench measure -- growth write FOLDER SIZE [WORD]
 //! cargo bench -p truehook --bench measure -- stage [callbacks | templates | pages]
@@ -20,6 +21,7 @@ mod counts;
 mod goals;
 #[cfg(unix)]
 mod growth;
+mod preview;
 mod redraws;
 mod stage;
 mod tree;
@@ -87,6 +89,11 @@ fn main() {
             Ok(false) => std::process::exit(1),
             Err(error) => written(Err(error), folder.as_str()),
         };
+    }
+    if words.first().map(String::as_str) == Some("preview") {
+        written(preview::print(&folder, env!("CARGO_BIN_EXE_truehook")), folder.as_str());
+        let _ = std::fs::remove_dir_all(&folder);
+        return;
     }
     if words.first().map(String::as_str) == Some("redraws") {
         written(redraws::print(&folder, env!("CARGO_BIN_EXE_truehook")), folder.as_str());

@@ -322,7 +322,8 @@ fn pages(folder: &Utf8Path) {
     }
 }
 
-fn copy(from: &Utf8Path, to: &Utf8Path) -> std::io::Result<()> {
+/// Copies a folder.
+pub fn copy(from: &Utf8Path, to: &Utf8Path) -> std::io::Result<()> {
     std::fs::create_dir_all(to)?;
     for entry in from.read_dir_utf8()? {
         let entry = entry?;

@@ -152,6 +152,8 @@ pub fn run(args: &DemoArgs) -> Result<Outcome> {
     ] {
         writeln!(out, "  truehook -C {} {command}", args.into.join("saltmarsh"))?;
     }
+    writeln!(out, "{on}and leave open while you edit{off}")?;
+    writeln!(out, "  truehook -C {} preview --open", args.into.join("saltmarsh"))?;
     out.flush()?;
     Ok(Outcome::Clean)
 }

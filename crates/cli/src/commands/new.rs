@@ -91,9 +91,10 @@ fn texts(files: &Files) -> Vec<(Utf8PathBuf, String)> {
 }
 
 /// What people do next: the commands, and what comes of them.
-fn next(folder: &Utf8Path, parent: &Utf8Path, name: &str) -> [(String, String); 3] {
+fn next(folder: &Utf8Path, parent: &Utf8Path, name: &str) -> [(String, String); 4] {
     let site = parent.join(format!("{name}-site"));
     [
+        (format!("-C {folder} preview --open"), "its pages, which follow every edit".to_string()),
         (format!("-C {folder} render --into {site}"), format!("then open {}", site.join("index.html"))),
         (format!("-C {folder} list"), "its points, where each is placed, and what it holds".to_string()),
         (format!("-C {folder} declare hook:under-text"), "a point of your own".to_string()),

@@ -42,6 +42,7 @@ class Drawer {
   veil(title, address, narrow) {
     const veil = this.part(".veil");
     veil.hidden = false;
+    this.part(".bar").hidden = true;
     veil.classList.toggle("narrow", narrow);
     veil.querySelector("b").textContent = title;
     veil.querySelector("iframe").src = address;
@@ -53,6 +54,7 @@ class Drawer {
     if (veil.hidden) return false;
     veil.hidden = true;
     veil.querySelector("iframe").removeAttribute("src");
+    this.part(".bar").hidden = !this.part(".drawer").hidden;
     this.part(this.part(".drawer").hidden ? "[data-do=map]" : ".body").focus();
     return true;
   }
