@@ -81,8 +81,6 @@ pub struct Stand {
 pub struct Shown {
     pub page: Rendered,
     pub root: Node,
-    /// The theme of which it is a page: what it says of itself is that one's.
-    pub registry: Arc<Registry>,
 }
 
 pub(crate) fn locked<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
@@ -99,6 +97,26 @@ impl Theme {
             site: OnceLock::new(),
             stands: Mutex::default(),
             pages: Mutex::default(),
+        }
+    }
+
+    /// Its registry, where nobody looks at it any more, and the workers of a view.
+    fn taken_apart(self, view: &str) -> (Option<Registry>, Option<Workers>) {
+        let Theme { registry, stands, pages, .. } = self;
+        // What they have rendered holds the registry, too.
+        drop(pages);
+        let stands = stands.into_inner().unwrap_or_else(PoisonError::into_inner);
+        let stand = stands.into_iter().find(|(key, _)| key == view).and_then(|(_, stand)| Arc::try_unwrap(stand).ok());
+        let workers = stand.map(|Stand { workers, .. }| workers.without_registry());
+        (Arc::try_unwrap(registry).ok(), workers)
+    }
+
+    /// Takes over the workers of the theme before some files have changed. Where they can't be used, others are
+    /// started once somebody asks for a page.
+    fn take_over(&self, workers: Workers, changed: &[Utf8PathBuf]) {
+        if let Ok(workers) = workers.again(self.registry.clone(), changed) {
+            let stand = Arc::new(Stand { registry: self.registry.clone(), workers });
+            locked(&self.stands).push((View::default().key(), stand));
         }
     }
 
@@ -208,12 +226,9 @@ impl Room {
         let before = std::mem::replace(&mut *now, empty);
         // Where nobody is looking at it any more, what the change can't have touched stays.
         let before = Arc::try_unwrap(before).ok().and_then(|before| before.theme.ok());
-        let registry = before.and_then(|theme| {
-            let Theme { registry, stands, pages, .. } = theme;
-            drop((stands, pages));
-            Arc::try_unwrap(registry).ok()
-        });
+        let (registry, workers) = before.map(|theme| theme.taken_apart(&View::default().key())).unwrap_or_default();
         let opened = || Project::open(&*files, &self.folder);
+        let kept = touched.clone();
         let registry = match (registry, touched) {
             (Some(known), Some(touched)) => match known.edited(&*files, &touched) {
                 Ok(registry) => Ok(registry),
@@ -223,6 +238,9 @@ impl Room {
             (None, _) => opened().map(Registry::new),
         };
         let theme = registry.map(Theme::new).map_err(|error| error.to_string());
+        if let (Ok(theme), Some(workers), Some(touched)) = (&theme, workers, &kept) {
+            theme.take_over(workers, touched);
+        }
         *now = Arc::new(Now { number: number + 1, theme });
     }
 
@@ -270,7 +288,7 @@ impl Room {
             let page = page.ok_or_else(|| format!("there is no page {path}"))?;
             let root = map::map(&stand.registry, &page);
             self.files.learn(stand.registry.project(), &page);
-            let shown = Arc::new(Shown { page, root, registry: stand.registry.clone() });
+            let shown = Arc::new(Shown { page, root });
             if !theme.broken {
                 self.good.keep(&key, &shown);
             }

@@ -129,7 +129,8 @@ pub fn origin(room: &Room, theme: &Theme, picked: &Picked, view: &View) -> Resul
     let shown = room.page(theme, &path, &view)?;
     let open = picked.find(&shown.page.html);
     let open = open.ok_or("a script has put that there, or it is not on the page any more")?;
-    let traced = Traced { registry: &shown.registry, path: &path, page: &shown.page, root: &shown.root };
+    let stand = room.stand(theme, &view)?;
+    let traced = Traced { registry: &stand.registry, path: &path, page: &shown.page, root: &shown.root };
     let chains = origin::chains(traced, &open);
     let chains: Vec<Value> = chains
         .into_iter()

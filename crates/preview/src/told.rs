@@ -8,8 +8,8 @@ use truehook_core::address::{Address, Kind};
 use truehook_core::link::Registry;
 use truehook_core::rules::Finding;
 use truehook_core::view::{DeskView, FindingView, offers};
-use truehook_stage::Failure;
 use truehook_stage::map::{Node, What};
+use truehook_stage::{Failure, Step, Trace};
 
 use crate::room::{Now, Room, Shown, Theme, locked};
 use crate::view::{View, menus};
@@ -62,7 +62,7 @@ pub fn told(room: &Room, now: &Now, path: &str, view: &View) -> Value {
         ("held", Value::from(held.is_some())),
         ("findings", json!(findings)),
         ("failures", json!(failures)),
-        ("points", shown.as_ref().map(|shown| points(&shown.registry, &shown.root)).unwrap_or_default()),
+        ("points", shown.as_ref().map(|shown| points(&theme.registry, shown)).unwrap_or_default()),
         ("pages", site.pages.iter().map(|page| json!({ "path": page.path, "title": page.title, "type": page.page_type, "sample": page.sample })).collect()),
         ("view", json!(view)),
         ("languages", json!(languages(&theme.registry))),
@@ -138,17 +138,34 @@ fn held(registry: &Registry, address: Address) -> Vec<String> {
 }
 
 /// The points of a page in its order, what runs at each, and what each holds.
-fn points(registry: &Registry, root: &Node) -> Value {
+fn points(registry: &Registry, shown: &Shown) -> Value {
     let mut found = Vec::new();
-    collect(registry, root, 0, &mut found);
+    collect(registry, &shown.page.trace, &shown.root, 0, &mut found);
     Value::from(found)
 }
 
-fn collect(registry: &Registry, node: &Node, depth: usize, found: &mut Vec<Value>) {
+/// So many letters of a value are shown.
+const LETTERS: usize = 400;
+
+/// What a step was given and what it gave, where that is another thing.
+fn changed(trace: &Trace, point: &str, step: &str) -> Option<Value> {
+    let is_it = |known: &&Step| *known.name == *step && known.point.to_string() == point;
+    let values = trace.steps.iter().find(is_it)?.values.as_ref()?;
+    let short = |text: &str| match text.char_indices().nth(LETTERS) {
+        Some((end, _)) => format!("{}…", &text[..end]),
+        None => text.to_string(),
+    };
+    (values.before != values.after).then(|| json!({ "before": short(&values.before), "after": short(&values.after) }))
+}
+
+fn collect(registry: &Registry, trace: &Trace, node: &Node, depth: usize, found: &mut Vec<Value>) {
     let is_point = matches!(node.what, What::Point | What::Item);
     if is_point {
         let steps = node.children.iter().filter(|child| child.what == What::Step);
-        let step = |step: &Node| json!({ "name": step.name, "label": step.label, "state": step.state.word(), "reason": step.reason });
+        let step = |step: &Node| {
+            let changed = changed(trace, &node.name, &step.name);
+            json!({ "name": step.name, "label": step.label, "state": step.state.word(), "reason": step.reason, "changed": changed })
+        };
         let address = node.name.parse::<Address>().ok();
         let spot = address.filter(|address| matches!(address.kind, Kind::Region | Kind::Area));
         let spot = spot.filter(|_| node.what == What::Point);
@@ -168,5 +185,5 @@ fn collect(registry: &Registry, node: &Node, depth: usize, found: &mut Vec<Value
         }));
     }
     let depth = depth + usize::from(is_point);
-    node.children.iter().for_each(|child| collect(registry, child, depth, found));
+    node.children.iter().for_each(|child| collect(registry, trace, child, depth, found));
 }

@@ -36,6 +36,8 @@ code { font: .88em ui-monospace, "DejaVu Sans Mono", monospace; background: var(
 .found.error, .found.failed { border-color: var(--bad); }
 .found.note { border-color: var(--faint); }
 .quiet { color: var(--faint); }
+summary { cursor: pointer; color: var(--faint); }
+pre { font: .85em ui-monospace, "DejaVu Sans Mono", monospace; background: var(--sunk); margin: .2em 0; padding: .3em .5em; white-space: pre-wrap; overflow-wrap: anywhere; }
 .state { font-style: italic; color: var(--faint); }
 .steps { margin-left: .9em; border-left: 3px solid var(--violet); padding-left: .5em; }
 .row { display: flex; gap: .4em; align-items: baseline; flex-wrap: wrap; margin: .25em 0; }

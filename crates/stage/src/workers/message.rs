@@ -37,6 +37,8 @@ impl Setup {
 #[derive(Debug, Serialize, Deserialize)]
 pub enum Ask {
     Open(Setup),
+    /// These files of the theme that is open have changed.
+    Again(Vec<Utf8PathBuf>),
     Page {
         path: String,
         manner: Manner,

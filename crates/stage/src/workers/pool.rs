@@ -6,6 +6,7 @@ use std::sync::mpsc::sync_channel;
 use std::sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError};
 use std::time::Duration;
 
+use camino::Utf8PathBuf;
 use serde_json::Value as Json;
 use truehook_core::address::Address;
 use truehook_core::link::Registry;
@@ -91,6 +92,37 @@ impl Workers {
             self.meet(&mut first)?;
             locked(&self.free).push(first);
         }
+        Ok(self)
+    }
+
+    /// The workers, which hold on to no theme that the caller has opened.
+    #[must_use]
+    pub fn without_registry(mut self) -> Workers {
+        self.registry = None;
+        self
+    }
+
+    /// The same workers for the theme after some of its files have changed: those that are free look at these alone.
+    ///
+    /// # Errors
+    /// Where none of them can be used, and no other can be started.
+    pub fn again(mut self, registry: Arc<Registry>, changed: &[Utf8PathBuf]) -> Result<Workers, WorkerError> {
+        let free = std::mem::take(&mut *locked(&self.free));
+        // What has ended workers may be mended by now.
+        self.known = Mutex::default();
+        self.registry = Some((registry.clone(), print(registry.project())));
+        let mut asked: Vec<Worker> = Vec::new();
+        for mut worker in free {
+            worker.ask(&Ask::Again(changed.to_vec()));
+            asked.push(worker);
+        }
+        asked.retain_mut(|worker| self.meet(worker).is_ok());
+        if asked.is_empty() {
+            let mut worker = self.another()?;
+            self.meet(&mut worker)?;
+            asked.push(worker);
+        }
+        *locked(&self.free) = asked;
         Ok(self)
     }
 

@@ -5,6 +5,7 @@ use std::io::{self, BufRead, Write};
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
 
+use camino::Utf8PathBuf;
 use truehook_core::link::Registry;
 use truehook_core::read::{DiskFiles, MemoryFiles, OverlayFiles, Project};
 
@@ -40,29 +41,40 @@ pub fn serve() -> io::Result<()> {
     let telling = mouth.clone();
     let watch = Arc::new(Watch::telling(move |code| drop(telling.say(&Answer::Begins(code)))));
     look_after(&watch, &mouth);
-    let mut stage = None;
+    let mut opened: Option<Opened> = None;
     // Pages share their files: each is sent once.
     let mut sent = HashSet::new();
     for line in io::stdin().lock().lines() {
         let ask: Ask = serde_json::from_str(&line?)?;
         limits::begin_question();
-        let answer = match (ask, &stage) {
-            (Ask::Open(setup), _) => match open(&setup, &watch) {
-                Ok((opened, print)) => {
-                    stage = Some(opened);
-                    limits::limit_memory(setup.mebibytes);
+        let answer = match (ask, &opened) {
+            (Ask::Open(setup), _) => match Opened::new(setup, &watch) {
+                Ok(theme) => {
+                    limits::limit_memory(theme.setup.mebibytes);
+                    let print = theme.print();
+                    opened = Some(theme);
                     Answer::Opened(print)
                 }
                 Err(message) => Answer::Refused(message),
             },
+            (Ask::Again(changed), _) => match opened.take().map(|theme| theme.again(&changed, &watch)) {
+                Some(Ok(theme)) => {
+                    let print = theme.print();
+                    sent.clear();
+                    opened = Some(theme);
+                    Answer::Opened(print)
+                }
+                Some(Err(message)) => Answer::Refused(message),
+                None => Answer::Refused("no theme is open".into()),
+            },
             (_, None) => Answer::Refused("no theme is open".into()),
-            (Ask::Page { path, manner, announce }, Some(stage)) => {
+            (Ask::Page { path, manner, announce }, Some(Opened { stage, .. })) => {
                 watch.tell(announce);
                 let watched = manner.watched;
                 let page = stage.rendered(&path, manner);
                 Answer::Page(page.map(|page| Box::new(lighter(page, watched, &mut sent))))
             }
-            (Ask::Fire { point, path, args, manner, announce }, Some(stage)) => {
+            (Ask::Fire { point, path, args, manner, announce }, Some(Opened { stage, .. })) => {
                 watch.tell(announce);
                 Answer::Fired(stage.fired(point, &path, args, manner).map(Box::new))
             }
@@ -82,16 +94,53 @@ fn lighter(mut page: Rendered, watched: bool, sent: &mut HashSet<String>) -> Ren
     page
 }
 
-fn open(setup: &Setup, watch: &Arc<Watch>) -> Result<(Stage, u64), String> {
+/// A theme that is open.
+struct Opened {
+    setup: Setup,
+    registry: Arc<Registry>,
+    stage: Stage,
+}
+
+impl Opened {
+    fn new(setup: Setup, watch: &Arc<Watch>) -> Result<Opened, String> {
+        let files = over(&setup);
+        let files = OverlayFiles { below: &DiskFiles, over: files, gone: Vec::new() };
+        let project = Project::open_without_pages(&files, &setup.theme).map_err(|error| error.to_string())?;
+        let registry = Registry::for_rendering(project, &files);
+        Ok(Opened::over(setup, registry, watch))
+    }
+
+    fn over(setup: Setup, registry: Registry, watch: &Arc<Watch>) -> Opened {
+        let registry = Arc::new(registry);
+        let theme = Theme::watched(registry.clone(), watch.clone());
+        let stage = theme.stage_in(Arc::new(theme.preview()), setup.language.as_deref());
+        Opened { setup, registry, stage }
+    }
+
+    fn print(&self) -> u64 {
+        print(self.registry.project())
+    }
+
+    /// The same theme after some of its files have changed. What the change can't have touched stays.
+    fn again(self, changed: &[Utf8PathBuf], watch: &Arc<Watch>) -> Result<Opened, String> {
+        let Opened { setup, registry, stage } = self;
+        drop(stage);
+        let files = OverlayFiles { below: &DiskFiles, over: over(&setup), gone: Vec::new() };
+        let edited = Arc::try_unwrap(registry).ok().and_then(|known| known.edited(&files, changed).ok());
+        match edited {
+            Some(registry) => Ok(Opened::over(setup, registry, watch)),
+            None => Opened::new(setup, watch),
+        }
+    }
+}
+
+/// The texts that stand in for files on the disk.
+fn over(setup: &Setup) -> MemoryFiles {
     let mut over = MemoryFiles::new();
     for (path, text) in &setup.over {
         over.insert(path.clone(), text.as_str());
     }
-    let files = OverlayFiles { below: &DiskFiles, over, gone: Vec::new() };
-    let project = Project::open_without_pages(&files, &setup.theme).map_err(|error| error.to_string())?;
-    let print = print(&project);
-    let theme = Theme::watched(Arc::new(Registry::for_rendering(project, &files)), watch.clone());
-    Ok((theme.stage_in(Arc::new(theme.preview()), setup.language.as_deref()), print))
+    over
 }
 
 /// Watches from a thread of its own, and ends the process where a step goes on past its time.

@@ -4,7 +4,7 @@ use std::io::{Read, Write};
 use std::net::TcpStream;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use serde_json::json;
+use serde_json::{Value, json};
 
 use super::Preview;
 use crate::fixture::Terminal;
@@ -177,6 +177,51 @@ fn what_is_put_in_and_taken_out_is_written_as_by_command() {
     let answer = preview.wishes(&json!({ "do": "undo" }));
     assert!(answer.status == 409 && answer.text().contains("was changed since"), "{}", answer.text());
     assert_eq!(terminal.read("saltmarsh/preview/site.toml"), format!("{added}\n# mine\n"));
+}
+
+#[test]
+fn points_tell_what_each_step_made_of_a_value() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let points = preview.now("/")["points"].clone();
+    let steps: Vec<Value> =
+        points.as_array().unwrap().iter().flat_map(|point| point["steps"].as_array().unwrap().clone()).collect();
+    let changed = |name: &str| steps.iter().find(|step| step["name"] == name).unwrap()["changed"].clone();
+    assert_eq!(
+        changed("masthead.js#withPlace"),
+        json!({ "before": "\"Tides, mud and birds\"", "after": "\"Tides, mud and birds, Merrowholm\"" })
+    );
+}
+
+#[cfg(unix)]
+#[test]
+fn an_interrupt_ends_it_at_once_and_its_workers_with_it() {
+    let terminal = Terminal::demo();
+    let mut preview = Preview::of(&terminal, "saltmarsh");
+    assert_eq!(preview.get("/").status, 200);
+    let mut stream = TcpStream::connect(("127.0.0.1", preview.port)).unwrap();
+    write!(stream, "GET /-/changes HTTP/1.1\r\nHost: localhost\r\n\r\n").unwrap();
+    let own = preview.child.id().to_string();
+    let workers = children(&own);
+    assert!(!workers.is_empty());
+    let status = std::process::Command::new("kill").args(["-INT", &own]).status().unwrap();
+    assert!(status.success());
+    assert!(preview.child.wait().unwrap().success());
+    let gone = |id: &String| !std::path::Path::new(&format!("/proc/{id}/exe")).exists();
+    let all_gone = || workers.iter().all(gone);
+    assert!((0..400).any(|_| all_gone() || (std::thread::sleep(std::time::Duration::from_millis(25)), false).1));
+}
+
+/// The processes that a process has started.
+#[cfg(unix)]
+fn children(own: &str) -> Vec<String> {
+    let all = std::fs::read_dir("/proc").into_iter().flatten().flatten();
+    let ids = all.filter_map(|entry| entry.file_name().into_string().ok());
+    let parent = |id: &String| {
+        let status = std::fs::read_to_string(format!("/proc/{id}/status")).unwrap_or_default();
+        status.lines().any(|line| line.strip_prefix("PPid:").is_some_and(|parent| parent.trim() == own))
+    };
+    ids.filter(parent).collect()
 }
 
 #[test]
