@@ -1,6 +1,9 @@
 //! The adapter for TOML: walks a parsed table, notes what is unknown or of the wrong type, and
 //! gives the rest with its place. The syntax of the parser stays in here.
 
+mod build;
+#[cfg(test)]
+mod tests;
 mod tree;
 
 use serde_json::{Map, Number, Value as Json};
