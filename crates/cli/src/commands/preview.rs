@@ -2,7 +2,7 @@
 
 use std::io::Write;
 
-use anyhow::Result;
+use anyhow::{Result, bail};
 use camino::Utf8Path;
 use truehook_preview::{Options, start};
 
@@ -12,6 +12,10 @@ use crate::{Outcome, output, workshop};
 
 pub fn run(theme: Option<&Utf8Path>, args: &PreviewArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
+    // One that is broken can be looked at; where there is none, somebody has named another folder.
+    if !folder.join("truehook.toml").exists() {
+        bail!("{folder} holds no truehook.toml, so it is not a theme");
+    }
     let program = workshop::worker()?;
     let started = start(Options { folder, port: args.port, language: args.language.clone(), program })?;
     if let Some(wanted) = started.instead_of {

@@ -1,6 +1,8 @@
 //! `new`: from an empty folder to a theme that is clean and shows something.
 
 use std::fs;
+use std::io::{BufRead, BufReader};
+use std::process::Stdio;
 
 use crate::fixture::Terminal;
 
@@ -16,6 +18,17 @@ fn types(terminal: &Terminal, command: &str) -> crate::fixture::Said {
     terminal.types_in("empty", command)
 }
 
+/// A preview says where it is, and goes on until it is ended.
+fn begins_to_serve(terminal: &Terminal, preview: &str) {
+    let mut child = terminal.command("empty", preview).stdout(Stdio::piped()).spawn().unwrap();
+    let mut said = String::new();
+    BufReader::new(child.stdout.as_mut().unwrap()).read_line(&mut said).unwrap();
+    assert!(said.starts_with("http://localhost:"), "{said}");
+    assert!(child.try_wait().unwrap().is_none());
+    child.kill().unwrap();
+    child.wait().unwrap();
+}
+
 #[test]
 fn one_command_gives_a_theme_that_is_clean_and_renders() {
     let terminal = empty();
@@ -29,7 +42,11 @@ fn one_command_gives_a_theme_that_is_clean_and_renders() {
         types(&terminal, &format!("check --notes {name}")).ends(0).says("nothing wrong");
         // What it says comes next works as it is printed.
         for next in said.stdout.lines().filter_map(|line| line.strip_prefix("next: truehook ")) {
-            types(&terminal, next.split("  #").next().unwrap()).ends(0);
+            let next = next.split("  #").next().unwrap();
+            match next.strip_suffix(" --open") {
+                Some(preview) => begins_to_serve(&terminal, preview),
+                None => drop(types(&terminal, next).ends(0)),
+            }
         }
         assert!(terminal.path(&format!("empty/{name}-site/index.html")).is_file());
         // So do the steps that its own page shows.

@@ -188,7 +188,10 @@ fn demo() {
     walk.is_as_kept("demo");
     // What the walk ends with is there, and can be typed.
     let (_, end) = walk.stdout.split_once("Now look at\n").unwrap();
-    let (files, commands) = end.split_once("and try\n").unwrap();
+    let (files, rest) = end.split_once("and try\n").unwrap();
+    // What is left open is tried by itself.
+    let (commands, left_open) = rest.split_once("and leave open while you edit\n").unwrap();
+    assert_eq!(left_open.trim(), "truehook -C walk/saltmarsh preview --open");
     for line in files.lines() {
         let file = line.split_whitespace().next().unwrap();
         assert!(terminal.path(file).is_file(), "{file}");

@@ -137,6 +137,16 @@ fn what_it_takes_is_limited_and_bad_requests_are_told() {
 }
 
 #[test]
+fn it_begins_only_where_there_is_a_theme_and_a_port() {
+    let terminal = Terminal::new().file("empty/notes.txt", "");
+    terminal.types_in("empty", "-C ../empty preview").ends(2).says("no truehook.toml");
+    terminal.types_in("empty", "-C ../nowhere preview").ends(2);
+    for port in ["0", "70000", "x"] {
+        terminal.types(&format!("preview --port {port}")).ends(2);
+    }
+}
+
+#[test]
 fn a_port_in_use_gives_way_to_the_next() {
     let terminal = Terminal::new();
     let port = free_port();
