@@ -1,9 +1,9 @@
 //! Pages as they were when nothing was broken.
 
 use std::collections::VecDeque;
-use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+use std::sync::{Arc, Mutex, MutexGuard};
 
-use crate::room::Shown;
+use crate::state::{Shown, locked};
 
 /// How many are kept.
 const MOST: usize = 64;
@@ -14,7 +14,7 @@ pub struct Good(Mutex<VecDeque<(String, Arc<Shown>)>>);
 
 impl Good {
     fn all(&self) -> MutexGuard<'_, VecDeque<(String, Arc<Shown>)>> {
-        self.0.lock().unwrap_or_else(PoisonError::into_inner)
+        locked(&self.0)
     }
 
     /// Keeps a page under some key.

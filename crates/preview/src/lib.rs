@@ -15,6 +15,7 @@ mod room;
 mod routes;
 mod server;
 mod sheets;
+mod state;
 mod told;
 mod view;
 mod write;

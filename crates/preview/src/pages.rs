@@ -1,12 +1,19 @@
 //! Pages of ours, and what is added to those of the site.
 
-/// The script that keeps a page alive: it redraws it, and shows the drawer.
-pub const LIVE: &str = concat!(
+use truehook_sheets::PALETTE;
+
+const SCRIPTS: &str = concat!(
     include_str!("pages/morph.js"),
     include_str!("pages/style.js"),
     include_str!("pages/drawer.js"),
     include_str!("pages/live.js")
 );
+
+/// The script that keeps a page alive: it redraws it, and shows the drawer, in the colours of the sheets.
+pub fn script() -> String {
+    SCRIPTS.replace("@palette@", &PALETTE.replace(":root", ":host"))
+}
+
 const TROUBLE: &str = include_str!("pages/trouble.html");
 const SCRIPT: &str = "<script src=\"/-/live.js\" defer data-truehook></script>";
 
@@ -21,7 +28,7 @@ fn escaped(text: &str) -> String {
 }
 
 fn page(title: &str, body: &str) -> String {
-    live(&TROUBLE.replace("@title@", &escaped(title)).replace("@body@", body))
+    live(&TROUBLE.replace("@palette@", PALETTE).replace("@title@", &escaped(title)).replace("@body@", body))
 }
 
 /// Says what is wrong. The page goes on by itself once that is mended.

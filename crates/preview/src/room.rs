@@ -1,7 +1,7 @@
 //! The theme as it is now, and its pages, rendered when somebody asks for them.
 
 use std::collections::HashMap;
-use std::sync::{Arc, Mutex, MutexGuard, OnceLock, PoisonError, RwLock};
+use std::sync::{Arc, Mutex, OnceLock, PoisonError, RwLock};
 
 use camino::Utf8PathBuf;
 use tokio::sync::{Semaphore, watch};
@@ -9,15 +9,15 @@ use truehook_core::edit;
 use truehook_core::link::Registry;
 use truehook_core::read::{CachedFiles, DiskFiles, Project};
 use truehook_core::rules::{self, Checked};
-use truehook_stage::map::{self, Node};
+use truehook_stage::map;
 use truehook_stage::workers::{Program, Setup, Workers};
-use truehook_stage::{Failure, Manner, PageInfo, Rendered, Stage};
+use truehook_stage::{Failure, Manner, PageInfo, Stage};
 
 use crate::changes::{Change, Changes, WatchError};
 use crate::files::Files;
 use crate::good::Good;
+use crate::state::{Done, Shown, locked};
 use crate::view::View;
-use crate::write::Done;
 
 /// How many workers there may be at once.
 const WORKERS: usize = 8;
@@ -75,16 +75,6 @@ pub struct Site {
 pub struct Stand {
     pub registry: Arc<Registry>,
     pub workers: Workers,
-}
-
-/// A page that was rendered.
-pub struct Shown {
-    pub page: Rendered,
-    pub root: Node,
-}
-
-pub(crate) fn locked<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
-    mutex.lock().unwrap_or_else(PoisonError::into_inner)
 }
 
 impl Theme {

@@ -32,7 +32,7 @@ pub fn router(room: Arc<Room>) -> Router {
     Router::new()
         .route(
             "/-/live.js",
-            get(|| async { ([(header::CONTENT_TYPE, "text/javascript; charset=utf-8")], pages::LIVE) }),
+            get(|| async { ([(header::CONTENT_TYPE, "text/javascript; charset=utf-8")], pages::script()) }),
         )
         // Browsers ask for it by themselves, wherever they are.
         .route("/favicon.ico", get(favicon))

@@ -11,7 +11,8 @@ use truehook_core::view::{DeskView, FindingView, offers};
 use truehook_stage::map::{Node, What};
 use truehook_stage::{Failure, Step, Trace};
 
-use crate::room::{Now, Room, Shown, Theme, locked};
+use crate::room::{Now, Room, Theme};
+use crate::state::{Shown, locked};
 use crate::view::{View, menus};
 
 /// A finding, with what can be done about it here.

@@ -9,18 +9,12 @@ use truehook_core::link::Registry;
 use truehook_core::read::{DiskFiles, Project, read_plain};
 use truehook_core::rules;
 
-use crate::room::{Room, locked};
+use crate::room::Room;
+use crate::state::{Done, locked};
 use crate::view::View;
 
 /// How many steps can be taken back.
 const STEPS: usize = 50;
-
-/// Something that was written.
-pub struct Done {
-    /// In a few words.
-    pub what: String,
-    changes: Vec<Change>,
-}
 
 /// What is asked for.
 #[derive(Debug, Deserialize)]

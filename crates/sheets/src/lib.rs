@@ -15,6 +15,7 @@ pub use atlas::{AtlasSheet, PlannedPage};
 pub use desk::{DeskSheet, Shown, markup};
 pub use embed::media_type;
 pub use map::{MapSheet, Samples};
+pub use pages::PALETTE;
 pub use shelf::ShelfSheet;
 pub use staged::Staged;
 

@@ -24,7 +24,11 @@ const TEMPLATES: [(&str, &str); 8] = [
     ("shelf.html", page!("shelf.html")),
 ];
 
-const TEXTS: [(&str, &str); 10] = [
+/// The colours of all that is ours, as custom properties of the root.
+pub const PALETTE: &str = page!("palette.css");
+
+const TEXTS: [(&str, &str); 11] = [
+    ("palette", PALETTE),
     ("sheet_style", page!("sheet.css")),
     ("sheet_script", page!("sheet.js")),
     ("frames_script", page!("frames.js")),

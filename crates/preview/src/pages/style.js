@@ -1,11 +1,6 @@
 const drawerStyle = `
-:host {
-  all: initial; color-scheme: light dark;
-  --paper: light-dark(#faf8f3, #14191c); --raised: light-dark(#fff, #1b2226); --ink: light-dark(#1d2428, #e8e6df);
-  --faint: light-dark(#55606a, #a3adb3); --rule: light-dark(#d8d3c6, #38434a); --sunk: light-dark(#f1ede3, #20282c);
-  --teal: light-dark(#0b6762, #6fd3c8); --violet: light-dark(#5a3aa0, #bfa8f6); --amber: light-dark(#855300, #f0bb5c);
-  --bad: light-dark(#a8201a, #ff9d94);
-}
+:host { all: initial; }
+@palette@
 * { box-sizing: border-box; }
 header { display: flex; gap: .5em; align-items: baseline; padding: .55em .8em .35em; }
 header b { flex: 1; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }

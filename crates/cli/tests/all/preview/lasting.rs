@@ -134,6 +134,36 @@ fn a_page_at_its_time_limit_does_not_hold_up_the_others() {
     assert!(preview.now("/slow/")["failures"].to_string().contains("stopped"));
 }
 
+/// How much more the server and its workers may hold after very many redraws.
+#[cfg(target_os = "linux")]
+#[test]
+fn redraws_without_end_keep_nothing() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let own = preview.child.id().to_string();
+    let held = || {
+        let of = |id: &String| {
+            let status = std::fs::read_to_string(format!("/proc/{id}/status")).unwrap_or_default();
+            let line = status.lines().find_map(|line| line.strip_prefix("VmRSS:")).unwrap_or_default().to_string();
+            line.trim().trim_end_matches(" kB").parse::<f64>().unwrap_or_default()
+        };
+        std::iter::once(own.clone()).chain(children(&own)).map(|id| of(&id)).sum::<f64>()
+    };
+    // TRUEHOOK_REDRAWS=2000 takes some minutes.
+    let many: usize = std::env::var("TRUEHOOK_REDRAWS").ok().and_then(|many| many.parse().ok()).unwrap_or(300);
+    let text = terminal.read("saltmarsh/markup/front.html");
+    let mut begun = 0.0;
+    for at in 0..200 + many {
+        if at == 200 {
+            begun = held();
+        }
+        terminal.write("saltmarsh/markup/front.html", text.replace("<h1", &format!("<h1 data-fresh=\"{at}\"")));
+        preview.waits("it follows", |preview| preview.get("/").text().contains(&format!("data-fresh=\"{at}\"")));
+    }
+    let ended = held();
+    assert!(ended < begun * 1.1, "{begun} kB, and then {ended} kB");
+}
+
 #[test]
 fn browsers_that_go_away_leave_nothing_behind() {
     let terminal = Terminal::new();

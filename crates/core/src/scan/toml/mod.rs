@@ -16,9 +16,17 @@ use crate::source::{At, Span};
 pub(super) use tree::{Entries, Node};
 use tree::{Tree, Value};
 
+/// A text as a tree. Where it is not TOML, what can be understood is there all the same.
+fn tree(text: &str) -> Tree<'_> {
+    match build::build(text) {
+        Some(root) => Tree { root, error: None },
+        None => Tree::recovered(text),
+    }
+}
+
 /// Parses a text. What can't be understood is noted; what can is returned all the same.
 pub(super) fn parse<'t>(text: &'t str, notes: &mut Notes) -> (Entries<'t>, bool) {
-    let Tree { root, error } = Tree::parse(text);
+    let Tree { root, error } = tree(text);
     let broken = error.is_some();
     if let Some((message, span)) = error {
         let at = notes.at(span.start.min(text.len()), span.end.min(text.len()));
@@ -213,7 +221,7 @@ pub(super) fn table_json(table: &Entries<'_>) -> Json {
 /// Where in a text a part of a value stands: the value by its span, the part by the keys and
 /// positions that lead to it. What isn't there gives the place of what would hold it.
 pub(super) fn part(text: &str, value: Span, steps: &[String]) -> Option<Span> {
-    let Tree { root, .. } = Tree::parse(text);
+    let Tree { root, .. } = tree(text);
     let mut open: Vec<&Node<'_>> = root.iter().map(|(_, _, node)| node).collect();
     let found = loop {
         let node = open.pop()?;

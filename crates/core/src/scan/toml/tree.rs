@@ -1,13 +1,11 @@
 //! A TOML text as a tree with places, made from the parser's events as they come. What is not TOML is told by the
-//! library that knows best how to: see [`Tree::parse`].
+//! library that knows best how to: see [`Tree::recovered`].
 
 use std::borrow::Cow;
 use std::ops::Range;
 
 use rustc_hash::FxHashMap;
 use toml::de::{DeTable, DeValue};
-
-use super::build::build;
 
 /// From this many entries on, keys are looked up in an index.
 const MANY: usize = 16;
@@ -177,14 +175,6 @@ pub(in crate::scan) struct Tree<'t> {
 }
 
 impl<'t> Tree<'t> {
-    /// Parses a text. Where it is not TOML, what can be understood is there all the same.
-    pub fn parse(text: &'t str) -> Tree<'t> {
-        match build(text) {
-            Some(root) => Tree { root, error: None },
-            None => Tree::recovered(text),
-        }
-    }
-
     /// What the library makes of a text.
     pub(super) fn recovered(text: &'t str) -> Tree<'t> {
         let (table, errors) = DeTable::parse_recoverable(text);
