@@ -36,6 +36,32 @@ fn each_kind_of_broken_file_leaves_the_last_good_page() {
 }
 
 #[test]
+fn what_is_wrong_with_any_other_file_is_told_and_goes_with_its_mend() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let good = preview.get("/").text();
+    let findings = |preview: &Preview| preview.now("/")["findings"].clone();
+    let before = findings(&preview);
+    for (file, broken) in [
+        ("saltmarsh/preview/pages/visit.toml", "path = "),
+        ("saltmarsh/words/de.po", "msgid\n"),
+        ("saltmarsh/media/saltmarsh.css", "h1 { background: url(nowhere.svg); }"),
+        ("tide-kit/truehook.toml", "[companion\n"),
+    ] {
+        let text = terminal.read(file);
+        terminal.write(file, broken);
+        let name = file.rsplit('/').next().unwrap();
+        preview.waits(&format!("{file} is told of"), |preview| {
+            findings(preview).to_string().contains(name) && findings(preview) != before
+        });
+        assert_eq!(preview.get("/").status, 200, "{file}");
+        terminal.write(file, &text);
+        preview.waits(&format!("{file} is mended"), |preview| findings(preview) == before);
+        assert_eq!(preview.get("/").text(), good, "{file}");
+    }
+}
+
+#[test]
 fn a_theme_that_is_broken_from_the_beginning_is_served_once_it_is_mended() {
     let terminal = Terminal::new();
     let text = terminal.read("marsh/truehook.toml");
