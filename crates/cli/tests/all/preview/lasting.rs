@@ -176,7 +176,7 @@ fn redraws_without_end_keep_nothing() {
         std::iter::once(own.clone()).chain(children(&own)).map(|id| of(&id)).sum::<f64>()
     };
     // TRUEHOOK_REDRAWS=2000 takes some minutes.
-    let many: usize = std::env::var("TRUEHOOK_REDRAWS").ok().and_then(|many| many.parse().ok()).unwrap_or(300);
+    let many: usize = std::env::var("TRUEHOOK_REDRAWS").ok().and_then(|many| many.parse().ok()).unwrap_or(150);
     let text = terminal.read("saltmarsh/markup/front.html");
     let mut begun = 0.0;
     for at in 0..200 + many {
