@@ -15,29 +15,29 @@ pub fn script() -> String {
 }
 
 const TROUBLE: &str = include_str!("pages/trouble.html");
-const SCRIPT: &str = "<script src=\"/-/live.js\" defer data-truehook></script>";
 
-/// A page with that script at its end.
-pub fn live(html: &str) -> String {
+/// A page with that script at its end, and the number of the state that it shows.
+pub fn live(html: &str, number: u64) -> String {
     let at = html.rfind("</body>").unwrap_or(html.len());
-    format!("{}{SCRIPT}{}", &html[..at], &html[at..])
+    let script = format!("<script src=\"/-/live.js\" defer data-truehook=\"{number}\"></script>");
+    format!("{}{script}{}", &html[..at], &html[at..])
 }
 
 fn escaped(text: &str) -> String {
     text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace('"', "&quot;").replace('\'', "&#39;")
 }
 
-fn page(title: &str, body: &str) -> String {
-    live(&TROUBLE.replace("@palette@", PALETTE).replace("@title@", &escaped(title)).replace("@body@", body))
+fn page(title: &str, body: &str, number: u64) -> String {
+    live(&TROUBLE.replace("@palette@", PALETTE).replace("@title@", &escaped(title)).replace("@body@", body), number)
 }
 
 /// Says what is wrong. The page goes on by itself once that is mended.
-pub fn trouble(title: &str, why: &str) -> String {
-    page(title, &format!("<p>{}</p>", escaped(why)))
+pub fn trouble(title: &str, why: &str, number: u64) -> String {
+    page(title, &format!("<p>{}</p>", escaped(why)), number)
 }
 
 /// Says that there is no such page, and which there are.
-pub fn no_page(path: &str, known: &[&str]) -> String {
+pub fn no_page(path: &str, known: &[&str], number: u64) -> String {
     let links: String = known.iter().map(|path| format!("<li><a href=\"{0}\">{0}</a></li>", escaped(path))).collect();
-    page(&format!("There is no page {path}"), &format!("<p>There are:</p><ul>{links}</ul>"))
+    page(&format!("There is no page {path}"), &format!("<p>There are:</p><ul>{links}</ul>"), number)
 }

@@ -3,6 +3,8 @@
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, OnceLock, PoisonError, RwLock};
 
+use std::time::{SystemTime, UNIX_EPOCH};
+
 use camino::Utf8PathBuf;
 use tokio::sync::{Semaphore, watch};
 use truehook_core::edit;
@@ -133,13 +135,15 @@ impl Theme {
 impl Room {
     /// A theme's room. It is opened at once; where it can't be, that is shown instead.
     pub fn new(folder: Utf8PathBuf, program: Program, language: Option<String>) -> Room {
-        let now = Now { number: 1, theme: Err("it is being opened".into()) };
+        // Another number than any that a page can have from a preview before this one.
+        let number = SystemTime::now().duration_since(UNIX_EPOCH).map_or(1, |time| time.as_millis() as u64);
+        let now = Now { number, theme: Err("it is being opened".into()) };
         Room {
             folder,
             program,
             language,
             now: RwLock::new(Arc::new(now)),
-            number: watch::channel(1).0,
+            number: watch::channel(number).0,
             good: Good::default(),
             files: Files::default(),
             turns: Arc::new(Semaphore::new(WORKERS)),
@@ -164,6 +168,7 @@ impl Room {
             files = CachedFiles::default();
             self.renew(&mut files, None);
         }
+        self.number.send_replace(self.now().number);
         ready();
         while let Some(change) = changes.wait() {
             let begun = self.now().number;
@@ -293,6 +298,7 @@ impl Room {
 
     /// The last good form of a page.
     pub fn last_good(&self, path: &str, view: &View) -> Option<Arc<Shown>> {
-        self.good.get(&format!("{path} {}", view.key()))
+        let slashed = format!("{}/", path.trim_end_matches('/'));
+        [path, slashed.as_str()].iter().find_map(|path| self.good.get(&format!("{path} {}", view.key())))
     }
 }

@@ -101,8 +101,11 @@ fn answer(room: &Room, path: &str, view: &View) -> Response {
         Ok(theme) => theme,
         Err(why) => {
             return match room.last_good(path, view) {
-                Some(shown) => Html(pages::live(&shown.page.html)).into_response(),
-                None => (StatusCode::SERVICE_UNAVAILABLE, Html(pages::trouble("This theme can't be opened", why)))
+                Some(shown) => Html(pages::live(&shown.page.html, now.number)).into_response(),
+                None => (
+                    StatusCode::SERVICE_UNAVAILABLE,
+                    Html(pages::trouble("This theme can't be opened", why, now.number)),
+                )
                     .into_response(),
             };
         }
@@ -112,29 +115,32 @@ fn answer(room: &Room, path: &str, view: &View) -> Response {
         if theme.broken
             && let Some(shown) = room.last_good(&found.path, &view)
         {
-            return Html(pages::live(&shown.page.html)).into_response();
+            return Html(pages::live(&shown.page.html, now.number)).into_response();
         }
         return match room.page(theme, &found.path, &view) {
-            Ok(shown) => Html(pages::live(&shown.page.html)).into_response(),
-            Err(why) => (StatusCode::INTERNAL_SERVER_ERROR, Html(pages::trouble("This page can't be rendered", &why)))
+            Ok(shown) => Html(pages::live(&shown.page.html, now.number)).into_response(),
+            Err(why) => (
+                StatusCode::INTERNAL_SERVER_ERROR,
+                Html(pages::trouble("This page can't be rendered", &why, now.number)),
+            )
                 .into_response(),
         };
     }
     if let Some(bytes) = room.files.read(path.trim_start_matches('/')) {
         return ([(header::CONTENT_TYPE, truehook_sheets::media_type(path))], bytes).into_response();
     }
-    missing(room, theme, path, &view)
+    missing(room, &now, theme, path, &view)
 }
 
 /// The theme's own page for what is not there, else one of ours.
-fn missing(room: &Room, theme: &Theme, path: &str, view: &View) -> Response {
+fn missing(room: &Room, now: &Now, theme: &Theme, path: &str, view: &View) -> Response {
     let own = theme.site().pages.iter().find(|page| page.page_type == "missing");
     let shown = own.and_then(|page| room.page(theme, &page.path, view).ok());
     let html = match shown {
-        Some(shown) => pages::live(&shown.page.html),
+        Some(shown) => pages::live(&shown.page.html, now.number),
         None => {
             let known: Vec<&str> = theme.site().pages.iter().map(|page| page.path.as_str()).collect();
-            pages::no_page(path, &known)
+            pages::no_page(path, &known, now.number)
         }
     };
     (StatusCode::NOT_FOUND, Html(html)).into_response()
@@ -159,6 +165,7 @@ async fn with_theme(
     room: Arc<Room>,
     act: impl FnOnce(&Room, &Now, &Theme) -> Result<String, String> + Send + 'static,
 ) -> Response {
+    let room_number = room.now().number;
     let made = in_turn(&room, move |room| {
         let now = room.now();
         match &now.theme {
@@ -168,7 +175,9 @@ async fn with_theme(
     });
     match made.await {
         Some(Ok(html)) => Html(html).into_response(),
-        Some(Err(why)) => (StatusCode::NOT_FOUND, Html(pages::trouble("This can't be shown", &why))).into_response(),
+        Some(Err(why)) => {
+            (StatusCode::NOT_FOUND, Html(pages::trouble("This can't be shown", &why, room_number))).into_response()
+        }
         None => broken(),
     }
 }

@@ -1,7 +1,8 @@
 // Keeps a page alive: hears of changes, asks for the page as it is now, and makes it so.
 class Live {
   constructor() {
-    this.number = null;
+    // The page says of which state it is: what has changed since is heard of with the first number.
+    this.number = document.currentScript.dataset.truehook;
     this.shade = sessionStorage.getItem("truehook-scheme") || "";
     this.drawer = window.top === window ? new Drawer(this) : null;
     this.scheme(this.shade);
@@ -17,7 +18,7 @@ class Live {
     this.events.addEventListener("number", ({ data }) => {
       const before = this.number;
       this.number = data;
-      if (before !== null && before !== data) this.redraw();
+      if (before !== data) this.redraw();
     });
   }
 
@@ -31,9 +32,11 @@ class Live {
     try {
       const answer = await fetch(location.href, { headers: { accept: "text/html" } });
       const text = await answer.text();
-      // Something else than a page stands there now: only a new beginning helps.
-      if (!text.includes("</html>") && !document.documentElement.outerHTML.includes("data-truehook")) location.reload();
-      morph(text);
+      // A script runs once, and a file is no page: there only a new beginning helps.
+      if (!answer.headers.get("content-type")?.startsWith("text/html") || !morph(text)) {
+        location.reload();
+        return;
+      }
       this.scheme(this.shade);
       await this.look();
       document.documentElement.dispatchEvent(new CustomEvent("truehook-redrawn"));
@@ -73,10 +76,12 @@ class Live {
 
   // Shows the page by day or by night, whatever the system says: media queries that ask for it get that answer.
   scheme(shade) {
+    // What the page says of itself stays, as long as nobody chooses.
+    if (!shade && !this.shade) return;
     this.shade = shade;
     sessionStorage.setItem("truehook-scheme", shade);
     document.documentElement.style.colorScheme = shade;
-    if (!document.documentElement.getAttribute("style")) document.documentElement.removeAttribute("style");
+    if (!shade) this.redraw();
     const answer = (text) => text.replace(/\(\s*prefers-color-scheme\s*:\s*(light|dark)\s*\)/g, (_, wanted) => (wanted === shade ? "(min-width: 0)" : "(max-width: 0)"));
     const walk = (rules) => {
       for (const rule of rules || []) {

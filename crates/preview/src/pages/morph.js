@@ -34,14 +34,6 @@ const morph = (() => {
       if (from.nodeValue !== to.nodeValue) from.nodeValue = to.nodeValue;
       return;
     }
-    if (from.localName === "script") {
-      // A script runs once: another one has to be made.
-      const made = document.createElement("script");
-      for (const { name, value } of to.attributes) made.setAttribute(name, value);
-      made.textContent = to.textContent;
-      from.replaceWith(made);
-      return;
-    }
     attributes(from, to);
     children(from, to);
   }
@@ -86,12 +78,22 @@ const morph = (() => {
     }
   }
 
+  // Has a script come that has not run yet?
+  function hasNewScript(to) {
+    const known = [...document.scripts];
+    const same = (script) => known.some((other) => other.getAttribute("src") === script.getAttribute("src") && other.type === script.type && other.text === script.text);
+    return [...to.scripts].some((script) => !isOurs(script) && !same(script));
+  }
+
+  // Answers whether that could be done.
   return (text) => {
     const to = new DOMParser().parseFromString(text, "text/html");
+    if (hasNewScript(to)) return false;
     document.title = to.title;
     attributes(document.documentElement, to.documentElement);
     children(document.head, to.head);
     attributes(document.body, to.body);
     children(document.body, to.body);
+    return true;
   };
 })();

@@ -85,6 +85,19 @@ fn every_kind_of_file_arrives_without_a_reload() {
 }
 
 #[test]
+fn a_script_that_changed_begins_anew_and_a_page_that_came_too_late_catches_up() {
+    let terminal = Terminal::demo();
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let Some(window) = opened(&preview, "/", 1280) else { return };
+    let script = terminal.read("saltmarsh/media/fold-memory.js");
+    terminal.write("saltmarsh/media/fold-memory.js", format!("{script}\nwindow.fresh = true;\n"));
+    window.wait("window.fresh === true && window.stays === undefined && window.truehookLive?.token != null");
+    // As if something had changed before the page could hear of it.
+    window.ask::<()>("window.stays = true; document.querySelector('#greeting').textContent = 'stale'; truehookLive.number = '1'; truehookLive.listen();");
+    window.wait("document.querySelector('#greeting').textContent !== 'stale' && window.stays");
+}
+
+#[test]
 fn a_translation_arrives_where_its_language_is_looked_at() {
     let terminal = Terminal::demo();
     let preview = Preview::of(&terminal, "saltmarsh");

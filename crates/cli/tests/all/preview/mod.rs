@@ -32,8 +32,17 @@ struct Answer {
 }
 
 impl Answer {
+    /// Its text, without the number of the state that a page shows.
     fn text(&self) -> String {
-        String::from_utf8_lossy(&self.body).into_owned()
+        let text = String::from_utf8_lossy(&self.body);
+        match text.split_once("data-truehook=\"") {
+            Some((before, rest)) => {
+                let (number, after) = rest.split_once('"').unwrap();
+                assert!(number.parse::<u64>().is_ok(), "{number}");
+                format!("{before}data-truehook{after}")
+            }
+            None => text.into_owned(),
+        }
     }
 
     fn json(&self) -> Value {
