@@ -5,8 +5,9 @@ use std::ops::Deref;
 use serde_json::Value;
 
 use super::absence::{is_idle_reported, may_be_stray};
+use super::blind::Blind;
 use super::chains::Chains;
-use super::ground::{Blind, Ground};
+use super::ground::Ground;
 use super::items::PlacedItem;
 use super::known::PAGE_KEYS;
 use super::missed::Miss;

@@ -5,31 +5,19 @@ use std::sync::Arc;
 use camino::Utf8Path;
 use rustc_hash::FxHashMap;
 
+use super::blind::Blind;
 use super::lookups::Looked;
 use super::paths::join_import;
 use super::point::{Callback, UseId};
 use super::reference::Target;
 use crate::address::Address;
 use crate::name::Name;
-use crate::read::{FileKind, Files, Project, Trouble};
+use crate::read::{FileKind, Files, Project};
 use crate::scan::{
     Adopted, Entry, Export, Facts, Fill, ManifestShape, Message, ModuleShape, PageShape, Prefix, ScriptShape,
     SectionId, Shape, StyleShape, TemplateShape, Use, WordsShape, scan_file,
 };
 use crate::source::{FileId, LayerId, LayerRole, LineIndex, Place, Span};
-
-/// What could be hidden in something that is missing or can't be understood.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct Blind {
-    /// Points, types and attachments may be declared where we can't see them.
-    pub declarations: bool,
-    /// Points may be placed where we can't see it.
-    pub placements: bool,
-    /// Callbacks may be imported where we can't see it.
-    pub imports: bool,
-    /// The site's data can't be seen.
-    pub site: bool,
-}
 
 /// One use of a message.
 #[derive(Clone, Copy, Debug)]
@@ -83,11 +71,10 @@ pub struct Ground {
 
 impl Ground {
     pub(super) fn new(project: Project, facts: Vec<Facts>, partly: bool) -> Ground {
-        let mut blind = blind_spots(&project, &facts);
+        let mut blind = Blind::of(&project, &facts);
         blind.site |= partly;
         Ground {
             by_name: ByName::index(&project),
-
             looked: Looked::of(&project),
             facts: Arc::new(facts),
             project,
@@ -111,7 +98,7 @@ impl Ground {
 
     /// The same ground, after files were read once more.
     pub(super) fn seen_again(mut self) -> Ground {
-        self.blind = blind_spots(&self.project, &self.facts);
+        self.blind = Blind::of(&self.project, &self.facts);
         self.blind.site |= self.partly;
         self
     }
@@ -411,29 +398,4 @@ impl Ground {
             None => Target::Media(self.project.layer(layer).root.join(path).as_str().into()),
         }
     }
-}
-
-/// What can't be understood could hold anything.
-fn blind_spots(project: &Project, facts: &[Facts]) -> Blind {
-    let is_missing = |trouble: &Trouble| !matches!(trouble, Trouble::Version { .. });
-    let declarations = project.troubles.iter().any(|trouble| is_missing(&trouble.trouble));
-    let mut blind = Blind { declarations, placements: declarations, ..Blind::default() };
-    for facts in facts {
-        match &facts.shape {
-            // It may name a base, and with that templates.
-            Shape::Manifest(manifest) => {
-                blind.declarations |= manifest.broken;
-                blind.placements |= manifest.broken;
-            }
-            Shape::Template(template) => blind.placements |= template.broken || template.dynamic,
-            Shape::Module(module) => {
-                blind.placements |= module.broken || module.dynamic;
-                blind.imports |= module.broken;
-            }
-            Shape::Site(site) => blind.site |= site.broken,
-            Shape::Page(page) => blind.site |= page.broken,
-            Shape::Style(_) | Shape::Script(_) | Shape::Words(_) | Shape::Body(_) | Shape::Opaque => {}
-        }
-    }
-    blind
 }

@@ -2,8 +2,8 @@
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use super::blind::Blind;
 use super::chains::MeantTemplates;
-use super::ground::Blind;
 use super::reference::{Link, Meant, Target, Wanted};
 use crate::address::Address;
 use crate::source::{FileId, LayerId};
