@@ -9,7 +9,7 @@ use camino::Utf8PathBuf;
 use truehook_core::link::Registry;
 use truehook_core::read::{CachedFiles, OpenError, Project};
 use truehook_core::rules;
-use truehook_preview::changes::{Change, Changes};
+use truehook_changes::{Change, Changes};
 
 use crate::Outcome;
 use crate::args::{CheckArgs, Report};

@@ -18,6 +18,7 @@ pub mod keys;
 pub mod link;
 mod loads;
 pub mod mending;
+pub mod mentions;
 pub mod name;
 mod name_sets;
 pub mod names;

@@ -6,7 +6,6 @@
 //!
 //! Everything of ours lives under `/-/`, so that no page of the site is shadowed.
 
-pub mod changes;
 mod files;
 mod good;
 mod guard;
@@ -34,5 +33,5 @@ pub enum PreviewError {
     System(#[from] std::io::Error),
     /// Files can't be watched.
     #[error(transparent)]
-    Watch(#[from] changes::WatchError),
+    Watch(#[from] truehook_changes::WatchError),
 }

@@ -7,6 +7,7 @@ use std::time::{SystemTime, UNIX_EPOCH};
 
 use camino::Utf8PathBuf;
 use tokio::sync::{Semaphore, watch};
+use truehook_changes::{Change, Changes, WatchError};
 use truehook_core::edit;
 use truehook_core::link::Registry;
 use truehook_core::read::{CachedFiles, DiskFiles, Project};
@@ -15,7 +16,6 @@ use truehook_stage::map;
 use truehook_stage::workers::{Program, Setup, Workers};
 use truehook_stage::{Failure, Manner, PageInfo, Stage};
 
-use crate::changes::{Change, Changes, WatchError};
 use crate::files::Files;
 use crate::good::Good;
 use crate::state::{Done, Shown, locked};

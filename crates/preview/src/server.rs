@@ -9,10 +9,10 @@ use std::time::Duration;
 use axum::serve::ListenerExt;
 use camino::Utf8PathBuf;
 use tokio::runtime;
+use truehook_changes::Changes;
 use truehook_stage::workers::Program;
 
 use crate::PreviewError;
-use crate::changes::Changes;
 use crate::room::Room;
 use crate::routes;
 

@@ -65,6 +65,7 @@ run
   trace     What ran on a page: order, time, and the value before and after each step
 
 connect
+  lsp       Findings, completion, renaming and the rest in editors that speak the Language Server Protocol
   emit      What other programs need of a theme: its texts, for translators
 
 Options:
@@ -126,6 +127,8 @@ pub enum Command {
     Fire(FireArgs),
     /// What ran on a page: order, time, and the value before and after each step
     Trace(TraceArgs),
+    /// Help while a theme is written, in editors that speak the Language Server Protocol
+    Lsp(LspArgs),
     /// What other programs need of a theme
     Emit(EmitArgs),
 }
@@ -271,6 +274,13 @@ pub struct TraceArgs {
     /// How to print
     #[arg(long, value_enum, default_value_t)]
     pub format: Format,
+}
+
+#[derive(Debug, Args)]
+pub struct LspArgs {
+    /// Speak over standard input and output, as is done in any case
+    #[arg(long, hide = true)]
+    pub stdio: bool,
 }
 
 #[derive(Debug, Args)]

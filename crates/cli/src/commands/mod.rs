@@ -14,6 +14,7 @@ mod fill;
 mod fire;
 mod from_pages;
 mod list;
+mod lsp;
 mod map;
 mod new;
 mod origin;
@@ -62,6 +63,7 @@ pub fn run(arguments: Arguments) -> Result<Outcome> {
         Command::Render(args) => render::run(theme, &args),
         Command::Fire(args) => fire::run(theme, &args),
         Command::Trace(args) => trace::run(theme, &args),
+        Command::Lsp(_) => lsp::run(),
         Command::Emit(args) => emit::run(theme, &args),
     }
 }

@@ -11,7 +11,7 @@ use truehook_core::names::{hint, nearest};
 use truehook_core::read::{DiskFiles, Project};
 use truehook_core::source::Place;
 use truehook_core::view::VERSION;
-use truehook_preview::changes::Changes;
+use truehook_changes::Changes;
 use truehook_stage::workers::Workers;
 use truehook_stage::{Manner, Rendered, Stage, linked_by_file, page_file};
 

@@ -36,6 +36,11 @@ pub struct Changes {
     parents: BTreeSet<Utf8PathBuf>,
 }
 
+/// That no more changes can come.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+#[error("no more changes can come")]
+pub struct Over;
+
 /// What has changed in one go.
 pub struct Change {
     /// When the first of it did.
@@ -83,26 +88,42 @@ impl Changes {
 
     /// Waits until something has changed, and nothing more does for a moment. Nothing where no more can come.
     pub fn wait(&mut self) -> Option<Change> {
+        loop {
+            match self.wait_for(Duration::from_secs(3600)) {
+                Ok(Some(change)) => return Some(change),
+                Ok(None) => {}
+                Err(Over) => return None,
+            }
+        }
+    }
+
+    /// As [`wait`](Changes::wait), but for so long at most; nothing where nothing has changed until then.
+    ///
+    /// # Errors
+    /// Where no more can come.
+    pub fn wait_for(&mut self, longest: Duration) -> Result<Option<Change>, Over> {
         let mut settling = Settling::default();
         let mut begun = None;
+        let asked = Instant::now();
         loop {
             let waited = match begun {
-                None => self.events.recv().map_err(|_| RecvTimeoutError::Disconnected),
+                None => self.events.recv_timeout(longest.saturating_sub(asked.elapsed())),
                 Some(_) => self.events.recv_timeout(if settling.open.is_empty() { QUIET } else { OPEN }),
             };
             match waited {
                 Ok((at, event)) => begun = begun.or(settling.hear(event).then_some(at)),
                 Err(RecvTimeoutError::Timeout) => break,
-                Err(RecvTimeoutError::Disconnected) => return None,
+                Err(RecvTimeoutError::Disconnected) => return Err(Over),
             }
             if begun.is_some_and(|begun: Instant| begun.elapsed() > LONGEST) {
                 break;
             }
         }
+        let Some(begun) = begun else { return Ok(None) };
         // What is gone is not watched any more, also where it comes back.
         self.folders.retain(|folder| folder.is_dir());
         let paths = settling.changed.into_iter().filter_map(|path| Utf8PathBuf::from_path_buf(path).ok());
-        Some(Change { begun: begun?, paths: (!settling.lost).then(|| paths.collect()) })
+        Ok(Some(Change { begun, paths: (!settling.lost).then(|| paths.collect()) }))
     }
 }
 

@@ -1,0 +1,1 @@
+//! What is being typed at a place of a text that need not parse.
