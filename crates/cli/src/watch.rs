@@ -6,10 +6,10 @@ use std::time::Instant;
 
 use anyhow::{Result, bail};
 use camino::Utf8PathBuf;
+use truehook_changes::{Change, Changes};
 use truehook_core::link::Registry;
 use truehook_core::read::{CachedFiles, OpenError, Project};
 use truehook_core::rules;
-use truehook_changes::{Change, Changes};
 
 use crate::Outcome;
 use crate::args::{CheckArgs, Report};

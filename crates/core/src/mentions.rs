@@ -38,6 +38,7 @@ pub fn in_file(registry: &Registry, file: FileId) -> Vec<Mention> {
     let referred = registry.references().iter().filter(|reference| reference.from.file == file);
     let mut found: Vec<Mention> = referred.filter_map(|reference| referring(registry, reference)).collect();
     found.extend(declared(registry, file));
+    found.extend(named(registry, file));
     found.sort();
     found.dedup();
     found
@@ -53,6 +54,8 @@ pub fn of(registry: &Registry, target: Target) -> Vec<Mention> {
     let leads = |reference: &&Reference| reference.outcome.target().is_some_and(|found| targets.contains(&found));
     let referred = registry.references().iter().filter(leads);
     let mut referred: Vec<Mention> = referred.filter_map(|reference| referring(registry, reference)).collect();
+    let manifests = registry.manifests().into_iter().flat_map(|(_, file)| named(registry, file));
+    referred.extend(manifests.filter(|mention| targets.contains(&mention.target)));
     referred.sort();
     referred.retain(|mention| !found.iter().any(|known| (known.file, known.span) == (mention.file, mention.span)));
     referred.dedup();
@@ -127,6 +130,22 @@ fn declared(registry: &Registry, file: FileId) -> Vec<Mention> {
     found
 }
 
+/// Points that a manifest names without needing them: from where it detaches, in what it replaces, of what it wants
+/// nothing said, what is to be used in the place of another.
+fn named(registry: &Registry, file: FileId) -> Vec<Mention> {
+    let Some(manifest) = registry.manifest(file) else { return Vec::new() };
+    let detached = manifest.detachments.iter().map(|detachment| detachment.from);
+    let replaced = manifest.replacements.iter().filter_map(|replacement| replacement.within);
+    let ignored = manifest.check.ignores.iter().filter_map(|ignore| ignore.point);
+    let instead = manifest.declarations.iter().filter_map(|declaration| declaration.instead);
+    let points = detached.chain(replaced).chain(ignored).chain(instead);
+    let there = points.filter_map(|point| {
+        let address = point.address.filter(|address| registry.point(*address).is_some())?;
+        Some(mention(registry, Place { file, at: point.at }, Target::Point(address), false))
+    });
+    there.collect()
+}
+
 fn referring(registry: &Registry, reference: &Reference) -> Option<Mention> {
     let target = reference.outcome.target()?;
     // A whole file refers to something by its being there.
@@ -136,5 +155,22 @@ fn referring(registry: &Registry, reference: &Reference) -> Option<Mention> {
 fn mention(registry: &Registry, place: Place, target: Target, declares: bool) -> Mention {
     let text = registry.project().file(place.file).text();
     let span = if place.at == START { Span::default() } else { registry.span(place).unquoted(text) };
+    let span = if declares { name_in(text, span, target) } else { span };
     Mention { file: place.file, span, target, declares }
+}
+
+/// Of what declares something, the part that is its name.
+fn name_in(text: &str, span: Span, target: Target) -> Span {
+    let name = match target {
+        Target::Point(address) => match address.inner() {
+            Some((_, own)) => own,
+            None => address.name.as_str(),
+        },
+        Target::Input(_, name) | Target::Block(_, name) | Target::Export(_, name) => name.as_str(),
+        _ => return span,
+    };
+    match text.get(span.range()).and_then(|whole| whole.rfind(name)) {
+        Some(at) => Span::new(span.start as usize + at, span.start as usize + at + name.len()),
+        None => span,
+    }
 }

@@ -37,8 +37,6 @@ pub struct Client {
     pub lenses_again: bool,
     /// The same for hints.
     pub hints_again: bool,
-    /// Can it open a document for us?
-    pub shows: bool,
 }
 
 impl Client {
@@ -67,11 +65,11 @@ impl Client {
                 is(edits.document_changes) && edits.resource_operations.as_ref().is_some_and(|known| known.len() >= 3)
             }),
             annotations: edits.is_some_and(|edits| edits.change_annotation_support.is_some()),
-            nested_symbols: is(text
-                .and_then(|text| text.document_symbol.as_ref()?.hierarchical_document_symbol_support)),
+            nested_symbols: is(
+                text.and_then(|text| text.document_symbol.as_ref()?.hierarchical_document_symbol_support)
+            ),
             lenses_again: is(workspace.and_then(|known| known.code_lens.as_ref()?.refresh_support)),
             hints_again: is(workspace.and_then(|known| known.inlay_hint.as_ref()?.refresh_support)),
-            shows: is(window.and_then(|window| Some(window.show_document.as_ref()?.support))),
         }
     }
 }

@@ -50,9 +50,10 @@ pub fn shown(theme: &Theme) -> Vec<Shown<'_>> {
         // Of a manifest whose lines for the layers can't be followed, only that is said.
         let path = theme.registry.project().path_of(shown.file);
         held.is_some_and(|held| {
-            held.findings.iter().flat_map(|finding| finding.places.first()).any(|place| {
-                held.registry.project().path_of(place.file) == path
-            })
+            held.findings
+                .iter()
+                .flat_map(|finding| finding.places.first())
+                .any(|place| held.registry.project().path_of(place.file) == path)
         })
     };
     let usual = theme.checked.findings.iter().map(|finding| placed(&theme.registry, finding));

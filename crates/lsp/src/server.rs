@@ -17,7 +17,7 @@ use serde::de::DeserializeOwned;
 use serde_json::Value;
 use truehook_changes::{Change, Changes};
 
-use crate::answer::{self, Answered};
+use crate::answer::{self, Answered, Aside};
 use crate::client::Client;
 use crate::diagnostics::of_theme;
 use crate::laid::Buffer;
@@ -71,8 +71,7 @@ pub fn serve() -> Result<Ended, LspError> {
 /// Where what comes in is not the protocol.
 pub fn serve_on(connection: Connection) -> Result<Ended, LspError> {
     let (id, said) = connection.initialize_start().map_err(|error| LspError::Protocol(error.to_string()))?;
-    let said: InitializeParams =
-        serde_json::from_value(said).map_err(|error| LspError::Protocol(error.to_string()))?;
+    let said: InitializeParams = serde_json::from_value(said).map_err(|error| LspError::Protocol(error.to_string()))?;
     let client = Client::new(&said.capabilities);
     let server = ServerInfo { name: "truehook".into(), version: Some(env!("CARGO_PKG_VERSION").into()) };
     let result = InitializeResult { capabilities: capabilities(&client), server_info: Some(server) };
@@ -361,9 +360,12 @@ impl Server {
 
     fn answer(&mut self, request: Request) {
         let Request { id, method, params } = request;
-        let Answered { result, asks } = answer::answer(&mut self.world, &self.told, &method, params);
-        for (method, params) in asks {
-            self.telling.ask(method, params);
+        let Answered { result, asides } = answer::answer(&self.world, &self.told, &method, params);
+        for aside in asides {
+            match aside {
+                Aside::Ask(method, params) => self.telling.ask(method, params),
+                Aside::Tell(method, params) => self.telling.tell(method, params),
+            }
         }
         self.telling.answer(match result {
             Ok(value) => Response::new_ok(id, value),
@@ -455,4 +457,3 @@ impl Watched {
 
 /// Diagnostics of a file, as they were last told.
 pub type Told = BTreeMap<String, (Uri, Vec<Diagnostic>)>;
-

@@ -35,8 +35,12 @@ impl Telling {
     where
         N::Params: Serialize,
     {
-        let params = serde_json::to_value(params).unwrap_or_default();
-        drop(self.sender.send(Message::Notification(Notification { method: N::METHOD.to_string(), params })));
+        self.tell(N::METHOD, serde_json::to_value(params).unwrap_or_default());
+    }
+
+    /// The same, by the name of the method.
+    pub fn tell(&self, method: &str, params: Value) {
+        drop(self.sender.send(Message::Notification(Notification { method: method.to_string(), params })));
     }
 
     /// Asks for something whose answer changes nothing.

@@ -93,9 +93,11 @@ impl Theme {
             return true;
         }
         let open = files.buffer(path).is_some();
-        open && project.layers.iter().filter(|layer| !layer.built_in).any(|layer| {
-            path.strip_prefix(&layer.root).is_ok_and(|below| FileKind::of(below).is_some())
-        })
+        open && project
+            .layers
+            .iter()
+            .filter(|layer| !layer.built_in)
+            .any(|layer| path.strip_prefix(&layer.root).is_ok_and(|below| FileKind::of(below).is_some()))
     }
 
     /// The file at a path, in the highest layer of which it is part.
@@ -137,7 +139,8 @@ fn unfollowed(
     if !changed.iter().any(says_otherwise) {
         return None;
     }
-    let project = Project::open(&OnlyManifests(files), &registry.project().layer(registry.project().top()).root).ok()?;
+    let project =
+        Project::open(&OnlyManifests(files), &registry.project().layer(registry.project().top()).root).ok()?;
     let small = Registry::new(project);
     let found = |finding: &Finding| {
         let place = finding.places.first();

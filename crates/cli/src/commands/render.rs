@@ -6,12 +6,12 @@ use std::sync::Arc;
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
 use serde::Serialize;
+use truehook_changes::Changes;
 use truehook_core::link::Registry;
 use truehook_core::names::{hint, nearest};
 use truehook_core::read::{DiskFiles, Project};
 use truehook_core::source::Place;
 use truehook_core::view::VERSION;
-use truehook_changes::Changes;
 use truehook_stage::workers::Workers;
 use truehook_stage::{Manner, Rendered, Stage, linked_by_file, page_file};
 

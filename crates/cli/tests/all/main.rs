@@ -14,6 +14,7 @@ mod folders;
 mod grown;
 mod json;
 mod look;
+mod lsp;
 mod mends;
 mod odd_files;
 mod outputs;

@@ -2,6 +2,7 @@
 //! splice does not touch stays as it is: comments, order, line ends, a byte order mark.
 
 pub mod adopt;
+pub mod asked;
 mod blocks;
 pub mod declare;
 mod elements;

@@ -28,6 +28,7 @@ use crate::source::{Content, FileKind, SourceFile, Unreadable};
 pub use body::{Address as HtmlAddress, MARKDOWN, html_addresses};
 pub use condition::{Condition, Path};
 pub use ignores::IgnoreComment;
+pub use manifest::{FORMATS, SCHEMA_WORDS, TYPE_WORDS};
 pub use markup::{FILTERS, FUNCTIONS, TESTS, conflict, html_alone, printed, unbalanced};
 pub use module::{BUILT_IN, LANGUAGE};
 pub use shapes::*;

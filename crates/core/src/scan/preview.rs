@@ -3,6 +3,7 @@
 use super::items::{given, items};
 use super::toml::{Node, Table, parse, table_json, wrong};
 use super::*;
+use crate::keys;
 
 pub(super) fn scan_site(text: &str) -> Facts {
     let mut notes = Notes::default();
@@ -17,7 +18,7 @@ pub(super) fn scan_site(text: &str) -> Facts {
     {
         wrong(node, "`now` in the site", "a date", &mut notes);
     }
-    let known = ["title", "motto", "language", "now", "options", "menus", "fill", "data"];
+    let known = keys::names(&keys::SITE);
     let further = root.entries().filter(|(word, _, _)| !known.contains(word));
     let (keys, files) = further_keys(further, &mut notes);
     let mut shape = SiteShape { broken, keys, files, value: table_json(&table), ..SiteShape::default() };
@@ -57,7 +58,7 @@ fn entries(node: &Node<'_>, title: &str, links: &mut Vec<Named>, notes: &mut Not
     for node in array.iter() {
         let Some(table) = Table::from(node, format!("each entry of {title}"), notes) else { continue };
         let at = notes.at(node.span().start, node.span().end);
-        table.known(&["label", "href", "entries"], notes);
+        table.known(&keys::names(&keys::ENTRY), notes);
         table.needs("label", at, notes);
         table.string("label", notes);
         links.extend(table.string("href", notes));
@@ -71,7 +72,7 @@ pub(super) fn scan_page(text: &str) -> Facts {
     let mut notes = Notes::default();
     let (table, broken) = parse(text, &mut notes);
     let root = Table::new(&table, "the page");
-    let known = ["path", "type", "title", "body", "sections", "data", "dropped"];
+    let known = keys::names(&keys::PAGE);
     let dropped = root.boolean("dropped", &mut notes).unwrap_or(false);
     if !broken {
         let start = notes.at(0, 0);

@@ -78,9 +78,8 @@ fn lead(
 /// All mentions, in all themes of the workspace that have the file in one of their layers.
 pub fn references(world: &World, params: ReferenceParams) -> Option<Vec<Location>> {
     let asked = &params.text_document_position;
-    let (_, path) = world.find(&asked.text_document.uri).map(|(theme, file)| {
-        (theme, theme.registry.project().path_of(file))
-    })?;
+    let (_, path) =
+        world.find(&asked.text_document.uri).map(|(theme, file)| (theme, theme.registry.project().path_of(file)))?;
     let mut locations = Vec::new();
     // The theme whose own it is comes first.
     let own = world.spot(&asked.text_document.uri, asked.position)?;

@@ -1,26 +1,48 @@
 //! Answers: each a function of the world and of what was asked.
 
+mod actions;
+mod commands;
+mod complete;
+mod edits;
 mod goto;
+mod hints;
 mod hover;
+mod lenses;
+mod links;
 mod pull;
+mod rename;
+mod symbols;
 mod words;
 
 use lsp_server::ErrorCode;
 use lsp_types::request::{self, Request};
+use serde::de::DeserializeOwned;
 use serde_json::Value;
 
 use crate::server::Told;
 use crate::world::World;
 
+/// The command that mends all that can be mended without asking. Its argument is the theme's folder.
+pub const MEND: &str = "truehook.mend";
+/// The command that tells of a point. Its arguments are the theme's folder and the point's address.
+pub const SHOW: &str = "truehook.show";
 /// What an editor can have carried out.
-pub const COMMANDS: [&str; 0] = [];
+pub const COMMANDS: [&str; 2] = [MEND, SHOW];
 
-/// An answer, and what the editor is asked to do because of it.
+/// An answer, and what the editor is told or asked to do because of it.
 pub struct Answered {
     /// The answer, or why there is none.
     pub result: Answer,
-    /// What is asked: the method, and what goes with it.
-    pub asks: Vec<(&'static str, Value)>,
+    /// What is said beside it.
+    pub asides: Vec<Aside>,
+}
+
+/// Something that is said to the editor beside an answer: the method, and what goes with it.
+pub enum Aside {
+    /// It is asked to do something.
+    Ask(&'static str, Value),
+    /// It is told something.
+    Tell(&'static str, Value),
 }
 
 /// An answer, or why there is none.
@@ -32,33 +54,67 @@ pub fn is_at_once(method: &str) -> bool {
 }
 
 /// Answers a request.
-pub fn answer(world: &mut World, told: &Told, method: &str, params: Value) -> Answered {
-    let world = &*world;
-    let result = match method {
-        request::GotoDefinition::METHOD => of::<request::GotoDefinition>(params, |params| goto::definition(world, params)),
-        request::GotoDeclaration::METHOD => {
-            of::<request::GotoDeclaration>(params, |params| goto::declaration(world, params))
-        }
-        request::GotoImplementation::METHOD => {
-            of::<request::GotoImplementation>(params, |params| goto::implementation(world, params))
-        }
-        request::References::METHOD => of::<request::References>(params, |params| goto::references(world, params)),
-        request::DocumentHighlightRequest::METHOD => {
-            of::<request::DocumentHighlightRequest>(params, |params| goto::highlights(world, params))
-        }
-        request::HoverRequest::METHOD => of::<request::HoverRequest>(params, |params| hover::hover(world, params)),
-        request::DocumentDiagnosticRequest::METHOD => {
-            of::<request::DocumentDiagnosticRequest>(params, |params| pull::document(told, params))
-        }
-        request::WorkspaceDiagnosticRequest::METHOD => {
-            of::<request::WorkspaceDiagnosticRequest>(params, |params| pull::workspace(world, told, params))
-        }
-        _ => Err((ErrorCode::MethodNotFound, format!("there is no {method}"))),
-    };
-    Answered { result, asks: Vec::new() }
+pub fn answer(world: &World, told: &Told, method: &str, params: Value) -> Answered {
+    let plain = |result: Answer| Answered { result, asides: Vec::new() };
+    match method {
+        request::Rename::METHOD => with(params, |params| rename::change(world, params)),
+        request::ExecuteCommand::METHOD => with(params, |params| commands::execute(world, params)),
+        request::PrepareRenameRequest::METHOD => with(params, |params| {
+            plain(match rename::prepare(world, params) {
+                Ok(found) => encoded(found),
+                Err(message) => Err((ErrorCode::RequestFailed, message)),
+            })
+        }),
+        _ => plain(simple(world, told, method, params)),
+    }
 }
 
-fn of<R: Request>(params: Value, answer: impl FnOnce(R::Params) -> R::Result) -> Answer {
-    let params = serde_json::from_value(params).map_err(|error| (ErrorCode::InvalidParams, error.to_string()))?;
-    serde_json::to_value(answer(params)).map_err(|error| (ErrorCode::InternalError, error.to_string()))
+fn simple(world: &World, told: &Told, method: &str, params: Value) -> Answer {
+    match method {
+        request::GotoDefinition::METHOD => of::<request::GotoDefinition>(world, params, goto::definition),
+        request::GotoDeclaration::METHOD => of::<request::GotoDeclaration>(world, params, goto::declaration),
+        request::GotoImplementation::METHOD => of::<request::GotoImplementation>(world, params, goto::implementation),
+        request::References::METHOD => of::<request::References>(world, params, goto::references),
+        request::DocumentHighlightRequest::METHOD => {
+            of::<request::DocumentHighlightRequest>(world, params, goto::highlights)
+        }
+        request::Completion::METHOD => of::<request::Completion>(world, params, complete::complete),
+        request::HoverRequest::METHOD => of::<request::HoverRequest>(world, params, hover::hover),
+        request::DocumentLinkRequest::METHOD => of::<request::DocumentLinkRequest>(world, params, links::links),
+        request::DocumentSymbolRequest::METHOD => {
+            of::<request::DocumentSymbolRequest>(world, params, symbols::document)
+        }
+        request::WorkspaceSymbolRequest::METHOD => {
+            of::<request::WorkspaceSymbolRequest>(world, params, symbols::workspace)
+        }
+        request::CodeLensRequest::METHOD => of::<request::CodeLensRequest>(world, params, lenses::lenses),
+        request::InlayHintRequest::METHOD => of::<request::InlayHintRequest>(world, params, hints::hints),
+        request::CodeActionRequest::METHOD => of::<request::CodeActionRequest>(world, params, actions::actions),
+        request::DocumentDiagnosticRequest::METHOD => {
+            of::<request::DocumentDiagnosticRequest>(world, params, |_, params| pull::document(told, params))
+        }
+        request::WorkspaceDiagnosticRequest::METHOD => {
+            of::<request::WorkspaceDiagnosticRequest>(world, params, |_, params| pull::workspace(world, told, params))
+        }
+        _ => Err((ErrorCode::MethodNotFound, format!("there is no {method}"))),
+    }
+}
+
+fn of<R: Request>(world: &World, params: Value, answer: impl FnOnce(&World, R::Params) -> R::Result) -> Answer {
+    encoded(answer(world, understood(params)?))
+}
+
+fn with<P: DeserializeOwned>(params: Value, answer: impl FnOnce(P) -> Answered) -> Answered {
+    match understood(params) {
+        Ok(params) => answer(params),
+        Err(refused) => Answered { result: Err(refused), asides: Vec::new() },
+    }
+}
+
+fn understood<P: DeserializeOwned>(params: Value) -> Result<P, (ErrorCode, String)> {
+    serde_json::from_value(params).map_err(|error| (ErrorCode::InvalidParams, error.to_string()))
+}
+
+fn encoded(answer: impl serde::Serialize) -> Answer {
+    serde_json::to_value(answer).map_err(|error| (ErrorCode::InternalError, error.to_string()))
 }

@@ -50,7 +50,8 @@ pub fn document(told: &Told, params: DocumentDiagnosticParams) -> DocumentDiagno
 
 /// The diagnostics of all files that have some, and of those that had some when they were asked for.
 pub fn workspace(world: &World, told: &Told, params: WorkspaceDiagnosticParams) -> WorkspaceDiagnosticReportResult {
-    let before = |uri: &Uri| params.previous_result_ids.iter().find(|known| known.uri == *uri).map(|known| &known.value);
+    let before =
+        |uri: &Uri| params.previous_result_ids.iter().find(|known| known.uri == *uri).map(|known| &known.value);
     let gone = params.previous_result_ids.iter().filter(|known| of(told, &known.uri).is_empty());
     let gone = gone.map(|known| (known.uri.clone(), &[][..]));
     let there = told.values().map(|(uri, found)| (uri.clone(), found.as_slice()));
@@ -72,5 +73,7 @@ pub fn workspace(world: &World, told: &Told, params: WorkspaceDiagnosticParams) 
             full_document_diagnostic_report: full,
         })
     };
-    WorkspaceDiagnosticReportResult::Report(WorkspaceDiagnosticReport { items: there.chain(gone).map(report).collect() })
+    WorkspaceDiagnosticReportResult::Report(WorkspaceDiagnosticReport {
+        items: there.chain(gone).map(report).collect(),
+    })
 }

@@ -177,7 +177,8 @@ pub fn runs_at(
 ) -> impl Iterator<Item = (&truehook_core::link::Point, &truehook_core::link::Slot, usize, usize)> {
     registry.points().flat_map(move |point| {
         let slots = point.slots.iter().enumerate();
-        let own = slots.filter(move |(_, slot)| matches!(slot.runs, Runs::Callback(_, Some(known)) if known == callback));
+        let own =
+            slots.filter(move |(_, slot)| matches!(slot.runs, Runs::Callback(_, Some(known)) if known == callback));
         own.map(move |(at, slot)| (point, slot, at + 1, point.slots.len()))
     })
 }

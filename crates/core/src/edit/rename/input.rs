@@ -72,6 +72,25 @@ pub(super) fn rename(registry: &Registry, from: &str, to: &str) -> Result<Renami
     Ok(renaming)
 }
 
+/// As [`rename`], for an input that a lower layer has renamed. Where a place means two inputs, it stays.
+pub(super) fn followed(registry: &Registry, from: &str, to: &str) -> Renaming {
+    let mut renaming = Renaming::default();
+    let (Some((point, old)), new) = (from.split_once('.'), to.rsplit('.').next().unwrap_or(to)) else {
+        return renaming;
+    };
+    let Ok(address) = point.parse::<Address>() else { return renaming };
+    let target = Target::Input(address, old.into());
+    declared(registry, address, (old, new), &mut renaming.plan.edits);
+    let mut seen: BTreeSet<(FileId, u32)> = BTreeSet::new();
+    for reference in own_references(registry, |reference| reference.outcome.target() == Some(target)) {
+        let (file, span) = (reference.from.file, registry.span(reference.from));
+        if seen.insert((file, span.start)) && shared(registry, reference.from, target, old).is_ok() {
+            renaming.plan.edits.extend(edit(registry, reference.from, (old, new)));
+        }
+    }
+    renaming
+}
+
 /// In items, `title` in an area and `extent` anywhere mean something by themselves.
 fn reserved(registry: &Registry, address: Address, old: &str, new: &str) -> Result<(), EditError> {
     let Some(word) = [old, new].into_iter().find(|name| ["title", "extent"].contains(name)) else { return Ok(()) };

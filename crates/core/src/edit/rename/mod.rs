@@ -2,10 +2,12 @@
 
 mod callback;
 mod code;
+mod follow;
 mod input;
 mod point;
 mod template;
 
+pub use follow::follow;
 pub(super) use point::Point;
 
 use std::collections::BTreeSet;

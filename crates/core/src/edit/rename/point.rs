@@ -25,6 +25,11 @@ pub(in crate::edit) struct Point<'r> {
 
 pub(super) fn rename(registry: &Registry, from: &str, to: &str) -> Result<Renaming, EditError> {
     let (from, to) = addresses(registry, from, to)?;
+    Ok(renamed(registry, from, to))
+}
+
+/// All that the checked theme says of a point, said of its new name.
+pub(super) fn renamed(registry: &Registry, from: Address, to: Address) -> Renaming {
     let point = Point::new(registry, from, to);
     let mut renaming = Renaming { points: vec![to], ..Renaming::default() };
     for (file, source) in own_files(registry) {
@@ -54,7 +59,7 @@ pub(super) fn rename(registry: &Registry, from: &str, to: &str) -> Result<Renami
         renaming.names.push((format!("piece:{old}"), format!("piece:{new}")));
     }
     renaming.names.extend(header(from).into_iter().zip(header(to)));
-    Ok(renaming)
+    renaming
 }
 
 /// How messages write the table that declares a point.

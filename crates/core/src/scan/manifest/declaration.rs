@@ -6,7 +6,7 @@ use super::identity::version;
 use super::schema::{SCHEMA_WORDS, TYPE_WORDS, schema};
 use super::*;
 use crate::address::Address;
-use crate::keys::{is_common, keys_of};
+use crate::keys::{self, is_common, keys_of};
 use crate::scan::items::offered;
 use crate::scan::toml::json;
 use crate::scan::wrap;
@@ -186,7 +186,7 @@ fn offers(address: Address, table: &Table<'_>, notes: &mut Notes) -> Vec<Offer> 
     for node in table.array("offer", notes) {
         let Some(offer) = Table::from(node, "each of `offer`", notes) else { continue };
         let at = notes.at(node.span().start, node.span().end);
-        offer.known(&["label", "item"], notes);
+        offer.known(&keys::names(&keys::OFFERED), notes);
         let label = offer.string("label", notes).map(|label| label.name);
         let item = offered(address, at, offer.get("item"), notes);
         found.extend(item.map(|item| Offer { label, at, item }));

@@ -18,13 +18,11 @@ pub(super) fn identity(root: &Table<'_>, notes: &mut Notes) -> Option<Identity> 
     let span = root.get(role.word())?.span();
     let at = notes.at(span.start, span.end);
     let table = root.table(role.word(), notes)?;
-    let mut known = vec!["name", "label", "about", "version", "picture"];
     match role {
-        LayerRole::Theme => known.extend(["host", "open", "base", "companions"]),
-        LayerRole::Companion => known.push("host"),
-        LayerRole::Host => {}
+        LayerRole::Theme => table.known(&keys::names(&keys::THEME), notes),
+        LayerRole::Companion => table.known(&keys::names(&keys::COMPANION), notes),
+        LayerRole::Host => table.known(&keys::names(&keys::HOST), notes),
     }
-    table.known(&known, notes);
     table.needs("name", at, notes);
     let name = table.string("name", notes);
     if let Some(Named { name, at }) = name {

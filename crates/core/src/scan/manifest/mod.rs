@@ -4,6 +4,8 @@ mod declaration;
 mod identity;
 mod schema;
 
+pub use schema::{FORMATS, SCHEMA_WORDS, TYPE_WORDS};
+
 use declaration::{check_name, declaration, fields};
 use identity::{IDENTITY_TABLES, identity};
 
@@ -11,6 +13,7 @@ use super::condition;
 use super::toml::{Node, Table, parse, wrong};
 use super::*;
 use crate::address::Kind;
+use crate::keys;
 use crate::name::Name;
 use crate::names;
 use crate::source::LayerRole;
@@ -100,7 +103,7 @@ fn call(text: &str, at: At, notes: &mut Notes) -> Option<CallRef> {
 fn attachment(node: &Node<'_>, notes: &mut Notes) -> Option<Attachment> {
     let table = Table::from(node, "[[attach]]", notes)?;
     let at = notes.at(node.span().start, node.span().end);
-    table.known(&["to", "call", "use", "priority", "before", "after", "when", "sealed"], notes);
+    table.known(&keys::names(&keys::ATTACH), notes);
     table.needs("to", at, notes);
     let to = table.text("to", notes).map(|(text, at)| PointRef::new(text, at));
     let calls = table.text("call", notes).and_then(|(text, at)| call(text, at, notes));
@@ -121,7 +124,7 @@ fn attachment(node: &Node<'_>, notes: &mut Notes) -> Option<Attachment> {
 fn detachment(node: &Node<'_>, notes: &mut Notes) -> Option<Detachment> {
     let table = Table::from(node, "[[detach]]", notes)?;
     let at = notes.at(node.span().start, node.span().end);
-    table.known(&["from", "call", "use"], notes);
+    table.known(&keys::names(&keys::DETACH), notes);
     table.needs("from", at, notes);
     let from = table.text("from", notes).map(|(text, at)| PointRef::new(text, at));
     let calls = table.text("call", notes).and_then(|(text, at)| call(text, at, notes));
@@ -137,7 +140,7 @@ fn detachment(node: &Node<'_>, notes: &mut Notes) -> Option<Detachment> {
 fn replacement(node: &Node<'_>, notes: &mut Notes) -> Option<Replacement> {
     let table = Table::from(node, "[[replace]]", notes)?;
     let at = notes.at(node.span().start, node.span().end);
-    table.known(&["in", "call", "with"], notes);
+    table.known(&keys::names(&keys::REPLACE), notes);
     table.needs("call", at, notes);
     table.needs("with", at, notes);
     let within = table.text("in", notes).map(|(text, at)| PointRef::new(text, at));
@@ -149,7 +152,7 @@ fn replacement(node: &Node<'_>, notes: &mut Notes) -> Option<Replacement> {
 
 fn adopted(template: Named, node: &Node<'_>, notes: &mut Notes) -> Option<Adopted> {
     let table = Table::from(node, format!("`{}` in [adopted]", template.name), notes)?;
-    table.known(&["from", "print"], notes);
+    table.known(&keys::names(&keys::ADOPTED), notes);
     table.needs("from", template.at, notes);
     table.needs("print", template.at, notes);
     Some(Adopted { template, from: table.string("from", notes)?, print: table.string("print", notes)? })
@@ -170,17 +173,14 @@ fn priority(table: &Table<'_>, notes: &mut Notes) -> u8 {
 fn page_type(word: &str, at: At, node: &Node<'_>, notes: &mut Notes) -> Option<PageType> {
     check_name(word, at, names::is_kebab(word), names::KEBAB, notes);
     let table = Table::from(node, format!("[type.{word}]"), notes)?;
-    table.known(&["label", "about", "page"], notes);
+    table.known(&keys::names(&keys::PAGE_TYPE), notes);
     let keys = fields(&table, "page", notes);
     Some(PageType { name: Named { name: name(word), at }, keys })
 }
 
 fn limits(table: &Table<'_>, notes: &mut Notes) -> Limits {
     let standard = Limits::default();
-    table.known(
-        &["nesting", "callback-milliseconds", "callback-mebibytes", "page-milliseconds", "holes", "template-steps"],
-        notes,
-    );
+    table.known(&keys::names(&keys::LIMITS), notes);
     let mut number = |key: &str, standard: u64| match table.integer(key, notes) {
         Some((number @ 1.., _)) => number as u64,
         Some((number, at)) => {
@@ -201,7 +201,7 @@ fn limits(table: &Table<'_>, notes: &mut Notes) -> Limits {
 }
 
 fn check(table: &Table<'_>, notes: &mut Notes) -> CheckSettings {
-    table.known(&["fail-on", "rules", "ignore"], notes);
+    table.known(&keys::names(&keys::CHECK), notes);
     let fail_on = level(table.string("fail-on", notes), &["error", "warning", "note"], notes);
     let mut rules = Vec::new();
     if let Some(levels) = table.table("rules", notes) {
@@ -225,7 +225,7 @@ fn check(table: &Table<'_>, notes: &mut Notes) -> CheckSettings {
 fn ignore(node: &Node<'_>, notes: &mut Notes) -> Option<CheckIgnore> {
     let table = Table::from(node, "[[check.ignore]]", notes)?;
     let at = notes.at(node.span().start, node.span().end);
-    table.known(&["rule", "point", "file", "because"], notes);
+    table.known(&keys::names(&keys::IGNORE), notes);
     table.needs("rule", at, notes);
     let point = table.text("point", notes).map(|(text, at)| PointRef::new(text, at));
     let because = table.string("because", notes).filter(|because| !because.name.trim().is_empty());

@@ -3,7 +3,7 @@
 use super::*;
 
 /// Words of JSON Schema (draft 2020-12) that a field may use, and `label` and `about` for people.
-pub(super) const SCHEMA_WORDS: [&str; 29] = [
+pub const SCHEMA_WORDS: [&str; 29] = [
     "type",
     "enum",
     "const",
@@ -34,8 +34,8 @@ pub(super) const SCHEMA_WORDS: [&str; 29] = [
     "label",
     "about",
 ];
-pub(super) const TYPE_WORDS: [&str; 8] =
-    ["string", "integer", "number", "boolean", "array", "object", "null", "markup"];
+/// The types that a value can have: those of JSON Schema, and markup.
+pub const TYPE_WORDS: [&str; 8] = ["string", "integer", "number", "boolean", "array", "object", "null", "markup"];
 
 /// The formats of texts: those of JSON Schema, and those that True Hook knows what to do with.
 pub const FORMATS: [&str; 26] = [

@@ -1,6 +1,10 @@
 //! The keys of declarations, kind by kind: what each holds, what it is where it isn't given, and how it is written.
 
+mod tables;
+
 use crate::address::Kind;
+
+pub use tables::*;
 
 /// A key of a declaration.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

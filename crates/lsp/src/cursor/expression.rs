@@ -1,0 +1,453 @@
+//! What is being typed in an expression: of a template, a condition or a module. The text need not parse.
+
+use std::collections::BTreeMap;
+
+use truehook_core::source::Span;
+
+/// Whose expression it is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Language {
+    /// Within `{{ }}` or `{% %}`.
+    Template,
+    /// The text of a `when`.
+    Condition,
+    /// ECMAScript.
+    Module,
+}
+
+/// What is being typed.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Typed {
+    /// A text in quotes: what there is of it so far, and what stands within its quotes altogether.
+    pub string: Option<(Span, Span)>,
+    /// A name, or the place where one could begin.
+    pub word: Span,
+    /// The names before it, with dots: `page` of `page.ti`.
+    pub path: Vec<String>,
+    /// The innermost call that it is an argument of.
+    pub call: Option<Call>,
+    /// The innermost table in braces: the key at hand, and the texts it holds by key.
+    pub braces: Option<(Option<String>, BTreeMap<String, String>)>,
+    /// What stands right before it.
+    pub after: After,
+}
+
+/// What stands right before what is being typed.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub enum After {
+    /// Nothing of note.
+    #[default]
+    Nothing,
+    /// `|`
+    Pipe,
+    /// `is`, or `is not`
+    Is,
+    /// `==` or `!=` behind a name with its dots.
+    Compared(Vec<String>),
+    /// A word of a tag or statement: `extends`, `import`, `from`, `block`.
+    Word(String),
+}
+
+/// A call whose bracket is open.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Call {
+    /// What is called.
+    pub name: String,
+    /// Which argument it is, from 0.
+    pub index: usize,
+    /// The first argument, where it is a text.
+    pub first: Option<String>,
+    /// The names of arguments that are given already.
+    pub given: Vec<String>,
+    /// The name of the argument at hand.
+    pub key: Option<String>,
+}
+
+enum Frame {
+    Call(Call),
+    Group,
+    Braces(Option<String>, BTreeMap<String, String>),
+    /// `${` in a text between backquotes.
+    Quasi,
+}
+
+/// Words that lead on to something else.
+const LEADING: [&str; 12] =
+    ["extends", "include", "import", "from", "block", "return", "and", "or", "not", "in", "if", "elif"];
+
+struct Reader<'t> {
+    text: &'t str,
+    offset: usize,
+    at: usize,
+    language: Language,
+    frames: Vec<Frame>,
+    /// Names with dots that were read last.
+    chain: Vec<String>,
+    dot: bool,
+    after: After,
+}
+
+/// What is being typed at a byte, where the expression begins at another.
+pub fn typed(text: &str, begin: usize, offset: usize, language: Language) -> Typed {
+    let reader = Reader {
+        text,
+        offset,
+        at: begin,
+        language,
+        frames: Vec::new(),
+        chain: Vec::new(),
+        dot: false,
+        after: After::Nothing,
+    };
+    reader.read()
+}
+
+fn is_name(letter: char) -> bool {
+    letter.is_alphanumeric() || letter == '_' || letter == '$'
+}
+
+impl Reader<'_> {
+    fn read(mut self) -> Typed {
+        while self.at < self.offset {
+            let Some(letter) = self.text[self.at..].chars().next() else { break };
+            let next = self.text[self.at + letter.len_utf8()..].chars().next();
+            match letter {
+                '"' | '\'' => {
+                    if let Some(found) = self.string(letter) {
+                        return found;
+                    }
+                }
+                '`' if self.language == Language::Module => {
+                    self.at += 1;
+                    if self.quasi() {
+                        return self.nothing();
+                    }
+                }
+                '/' if self.language == Language::Module && matches!(next, Some('/' | '*')) => {
+                    let end = if next == Some('/') { "\n" } else { "*/" };
+                    let rest = &self.text[self.at + 2..];
+                    let to = rest.find(end).map_or(self.text.len(), |at| self.at + 2 + at + end.len());
+                    if to > self.offset || to == self.offset && end == "\n" && !self.text[..to].ends_with('\n') {
+                        return self.nothing();
+                    }
+                    self.at = to;
+                }
+                letter if is_name(letter) => {
+                    if let Some(found) = self.name() {
+                        return found;
+                    }
+                }
+                letter if letter.is_whitespace() => {
+                    self.at += letter.len_utf8();
+                    self.dot = self.dot && letter != '\n';
+                }
+                letter => self.sign(letter, next),
+            }
+        }
+        let word = Span::new(self.offset, self.offset);
+        let path = if self.dot { self.chain.clone() } else { Vec::new() };
+        self.found(None, word, path)
+    }
+
+    fn nothing(&self) -> Typed {
+        let here = Span::new(self.offset, self.offset);
+        Typed { word: here, string: Some((here, here)), ..Typed::default() }
+    }
+
+    fn found(&self, string: Option<(Span, Span)>, word: Span, path: Vec<String>) -> Typed {
+        let call = self.frames.iter().rev().find_map(|frame| match frame {
+            Frame::Call(call) => Some(Some(call.clone())),
+            Frame::Quasi => Some(None),
+            _ => None,
+        });
+        let braces = self.frames.iter().rev().find_map(|frame| match frame {
+            Frame::Braces(key, known) => Some(Some((key.clone(), known.clone()))),
+            Frame::Call(_) | Frame::Quasi => Some(None),
+            Frame::Group => None,
+        });
+        Typed { string, word, path, call: call.flatten(), braces: braces.flatten(), after: self.after.clone() }
+    }
+
+    /// A text in quotes, which ends with its line at the latest; what is found where the cursor is in it.
+    fn string(&mut self, quote: char) -> Option<Typed> {
+        let start = self.at + 1;
+        let mut escaped = false;
+        let mut end = self.text.len();
+        let mut closed = false;
+        for (at, letter) in self.text[start..].char_indices() {
+            match letter {
+                '\n' => {
+                    end = start + at;
+                    break;
+                }
+                _ if escaped => escaped = false,
+                '\\' => escaped = true,
+                letter if letter == quote => {
+                    end = start + at;
+                    closed = true;
+                    break;
+                }
+                _ => {}
+            }
+        }
+        if self.offset <= end {
+            let whole = Span::new(start, if closed { end } else { self.offset });
+            return Some(self.found(Some((Span::new(start, self.offset), whole)), whole, Vec::new()));
+        }
+        let content = &self.text[start..end];
+        match self.frames.last_mut() {
+            Some(Frame::Call(call)) if call.index == 0 && call.first.is_none() && call.key.is_none() => {
+                call.first = Some(content.to_string());
+            }
+            Some(Frame::Braces(key, known)) => match key {
+                Some(key) => drop(known.insert(key.clone(), content.to_string())),
+                None => self.chain = vec![content.to_string()],
+            },
+            _ => {}
+        }
+        self.at = end + usize::from(closed);
+        self.after = After::Nothing;
+        self.dot = false;
+        None
+    }
+
+    /// The rest of a text between backquotes. Answers whether the cursor is in it.
+    fn quasi(&mut self) -> bool {
+        let mut escaped = false;
+        let begin = self.at;
+        for (at, letter) in self.text[begin..].char_indices() {
+            let here = begin + at;
+            if here >= self.offset {
+                return true;
+            }
+            match letter {
+                _ if escaped => escaped = false,
+                '\\' => escaped = true,
+                '`' => {
+                    self.at = here + 1;
+                    return false;
+                }
+                '$' if self.text[here..].starts_with("${") => {
+                    self.at = here + 2;
+                    self.frames.push(Frame::Quasi);
+                    return self.offset < here + 2;
+                }
+                _ => {}
+            }
+        }
+        true
+    }
+
+    /// A name; what is found where the cursor is right behind it.
+    fn name(&mut self) -> Option<Typed> {
+        let start = self.at;
+        let rest = &self.text[start..];
+        let end = start + rest.find(|letter: char| !is_name(letter)).unwrap_or(rest.len());
+        let path = if self.dot { self.chain.clone() } else { Vec::new() };
+        if end >= self.offset {
+            return Some(self.found(None, Span::new(start, self.offset), path));
+        }
+        let word = &self.text[start..end];
+        if !self.dot {
+            self.chain.clear();
+        }
+        self.after = match word {
+            _ if self.dot => After::Nothing,
+            "is" => After::Is,
+            "not" if self.after == After::Is => After::Is,
+            word if LEADING.contains(&word) => After::Word(word.to_string()),
+            _ => After::Nothing,
+        };
+        self.chain.push(word.to_string());
+        self.dot = false;
+        self.at = end;
+        None
+    }
+
+    fn sign(&mut self, letter: char, next: Option<char>) {
+        self.at += letter.len_utf8();
+        let chain = match self.after {
+            After::Word(_) => Vec::new(),
+            _ => self.chain.clone(),
+        };
+        self.after = After::Nothing;
+        let dot = std::mem::take(&mut self.dot);
+        match letter {
+            '.' => {
+                self.dot = true;
+                return;
+            }
+            '?' if next == Some('.') => {
+                // `a?.b` reads a property like `a.b`.
+                self.dot = dot;
+                return;
+            }
+            '(' => {
+                let name = chain.last().cloned().unwrap_or_default();
+                self.frames.push(Frame::Call(Call { name, ..Call::default() }));
+            }
+            '[' => self.frames.push(Frame::Group),
+            '{' => self.frames.push(Frame::Braces(None, BTreeMap::new())),
+            ')' | ']' => drop(self.frames.pop()),
+            '}' => {
+                if matches!(self.frames.pop(), Some(Frame::Quasi)) && self.quasi() {
+                    // The cursor is in the text: nothing is typed there.
+                    self.at = self.offset;
+                    self.frames.push(Frame::Quasi);
+                }
+            }
+            ',' => match self.frames.last_mut() {
+                Some(Frame::Call(call)) => {
+                    call.index += 1;
+                    call.key = None;
+                }
+                Some(Frame::Braces(key, _)) => *key = None,
+                _ => {}
+            },
+            ':' => {
+                if let (Some(Frame::Braces(key, _)), Some(name)) = (self.frames.last_mut(), chain.last()) {
+                    *key = Some(name.clone());
+                }
+            }
+            '=' | '!' if next == Some('=') => {
+                self.at += 1;
+                if self.text[self.at..].starts_with('=') {
+                    self.at += 1;
+                }
+                self.after = After::Compared(chain);
+            }
+            '=' => {
+                if let (Some(Frame::Call(call)), Some(name), Language::Template) =
+                    (self.frames.last_mut(), chain.last(), self.language)
+                {
+                    call.given.push(name.clone());
+                    call.key = Some(name.clone());
+                }
+            }
+            '|' if self.language == Language::Template => self.after = After::Pipe,
+            _ => {}
+        }
+        self.chain.clear();
+    }
+}
+
+/// A tag of a template that is open at a byte.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Tag {
+    /// `{{`: what is behind it.
+    Print(usize),
+    /// `{%`: what is behind it.
+    Block(usize),
+    /// `{#`
+    Comment,
+}
+
+/// The tag of a template that is open at a byte; nothing in its HTML.
+pub fn tag(text: &str, offset: usize) -> Option<Tag> {
+    let before = &text[..offset];
+    let open = ["{{", "{%", "{#"].iter().filter_map(|sign| before.rfind(sign)).max()?;
+    let close = ["}}", "%}", "#}"].iter().filter_map(|sign| before.rfind(sign)).max();
+    if close.is_some_and(|close| close > open) {
+        return None;
+    }
+    let inner = open + 2 + usize::from(text[open + 2..].starts_with(['-', '+']));
+    let inner = inner.min(offset);
+    Some(match &text[open..open + 2] {
+        "{{" => Tag::Print(inner),
+        "{%" => Tag::Block(inner),
+        _ => Tag::Comment,
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn at(marked: &str, language: Language) -> (Typed, String) {
+        let offset = marked.find('¦').expect("a mark");
+        let text = marked.replacen('¦', "", 1);
+        let found = typed(&text, 0, offset, language);
+        let span = found.string.map_or(found.word, |(typed, _)| typed);
+        let word = text[span.range()].to_string();
+        (found, word)
+    }
+
+    #[test]
+    fn an_argument_of_a_call_is_known() {
+        let (found, word) = at("place(\"hook:un¦", Language::Template);
+        let call = found.call.expect("a call");
+        assert_eq!((call.name.as_str(), call.index, word.as_str()), ("place", 0, "hook:un"));
+        assert!(found.string.is_some());
+        let (found, word) = at("place(\"partial:x\", one=1, tw¦", Language::Template);
+        let call = found.call.expect("a call");
+        assert_eq!(
+            (call.first.as_deref(), call.given.as_slice(), word.as_str()),
+            (Some("partial:x"), &["one".to_string()][..], "tw")
+        );
+        let (found, _) = at("place(\"partial:x\", tone=\"¦\")", Language::Template);
+        assert_eq!(found.call.expect("a call").key.as_deref(), Some("tone"));
+        let (found, _) = at("value | through(\"¦", Language::Template);
+        assert_eq!(found.call.expect("a call").name, "through");
+        let (found, _) = at("f(place(\"a\"), ¦", Language::Template);
+        assert_eq!(found.call.map(|call| (call.name, call.index)), Some(("f".into(), 1)));
+    }
+
+    #[test]
+    fn names_with_dots_and_comparisons_are_known() {
+        let (found, word) = at("page.da.ti¦", Language::Condition);
+        assert_eq!((found.path, word.as_str()), (vec!["page".to_string(), "da".to_string()], "ti"));
+        let (found, _) = at("page.¦", Language::Condition);
+        assert_eq!(found.path, ["page"]);
+        let (found, _) = at("options.tone == '¦'", Language::Condition);
+        assert_eq!(found.after, After::Compared(vec!["options".into(), "tone".into()]));
+        let (found, _) = at("a | ¦", Language::Template);
+        assert_eq!(found.after, After::Pipe);
+        let (found, _) = at(" extends \"¦", Language::Template);
+        assert_eq!(found.after, After::Word("extends".into()));
+        let (found, _) = at("a is no¦", Language::Template);
+        assert_eq!(found.after, After::Is);
+    }
+
+    #[test]
+    fn modules_have_comments_backquotes_and_tables() {
+        let (found, word) = at("// it's\nhtml`a ${c.page.ti¦", Language::Module);
+        assert_eq!((found.path, word.as_str()), (vec!["c".to_string(), "page".to_string()], "ti"));
+        let (found, _) = at("html`it's ${a} ${place(\"¦", Language::Module);
+        assert_eq!(found.call.expect("a call").name, "place");
+        let (found, _) = at("x = { use: \"piece:note\", te¦", Language::Module);
+        let (key, known) = found.braces.expect("a table");
+        assert_eq!((key, known.get("use").map(String::as_str)), (None, Some("piece:note")));
+        let (found, _) = at("x = { use: \"¦", Language::Module);
+        assert_eq!(found.braces.expect("a table").0.as_deref(), Some("use"));
+        let (found, _) = at("html`plain ¦", Language::Module);
+        assert_eq!(found.string.map(|(typed, _)| typed.start == typed.end), Some(true));
+        let (found, _) = at("c?.page?.¦", Language::Module);
+        assert_eq!(found.path, ["c", "page"]);
+    }
+
+    #[test]
+    fn tags_are_told_from_html() {
+        assert_eq!(tag("<p>{{ a }} b", 12), None);
+        assert_eq!(tag("<p>{{ a", 7), Some(Tag::Print(5)));
+        assert_eq!(tag("{%- if a", 8), Some(Tag::Block(3)));
+        assert_eq!(tag("{# {{ a", 7), Some(Tag::Print(5)));
+    }
+
+    proptest::proptest! {
+        /// Whatever stands there, something is found, and it lies in the text.
+        #[test]
+        fn nothing_is_too_broken(text in "([\\[\\]{}()=.,:|\"'`$#/*a-c \n]|é|→|\\$\\{|is|==){0,60}", at in 0usize..90, which in 0..3) {
+            let mut at = at.min(text.len());
+            while !text.is_char_boundary(at) {
+                at -= 1;
+            }
+            let language = [Language::Template, Language::Condition, Language::Module][which as usize];
+            let found = typed(&text, 0, at, language);
+            let strings = found.string.map_or(vec![], |(typed, whole)| vec![typed, whole]);
+            for span in strings.into_iter().chain([found.word]) {
+                proptest::prop_assert!(text.get(span.range()).is_some());
+            }
+            tag(&text, at);
+        }
+    }
+}

@@ -1,0 +1,524 @@
+//! Where a place of a TOML text is: in which table, at which key, in which value. The text need not parse.
+
+use std::collections::BTreeMap;
+
+use toml_parser::Source;
+use toml_parser::lexer::{Token, TokenKind};
+use truehook_core::source::Span;
+
+/// Where a place is.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct TomlPlace {
+    /// The table whose header stands above: `["hook", "under-masthead"]`.
+    pub table: Vec<String>,
+    /// Is that table one of a list, as in `[[attach]]`?
+    pub listed: bool,
+    /// The keys within it that lead here, also through tables in braces.
+    pub keys: Vec<String>,
+    /// What is given beside it in the same table, as far as it is text.
+    pub beside: BTreeMap<String, String>,
+    /// The same of the table that the header begins, where the place is deeper.
+    pub around: BTreeMap<String, String>,
+    /// What is being typed.
+    pub part: Part,
+}
+
+/// What is being typed.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub enum Part {
+    /// Nothing that could be helped with.
+    #[default]
+    Nothing,
+    /// A header: what stands within its brackets so far.
+    Header(Span),
+    /// A key, or a part of one behind a dot.
+    Key(Span),
+    /// A value.
+    Value {
+        /// The text so far, without its quote.
+        typed: Span,
+        /// What stands within the quotes altogether.
+        whole: Span,
+        /// The quote; nothing where there is none.
+        quote: Option<char>,
+        /// Is it an element of a list?
+        element: bool,
+    },
+}
+
+/// What is open at a place.
+enum Open {
+    /// A list in brackets.
+    List,
+    /// A table in braces: how many keys led there, and what it holds.
+    Table(usize, BTreeMap<String, String>),
+}
+
+struct Reader<'t> {
+    text: &'t str,
+    offset: usize,
+    tokens: Vec<Token>,
+    at: usize,
+    place: TomlPlace,
+    /// What is known of the table under the header.
+    own: BTreeMap<String, String>,
+    open: Vec<Open>,
+    found: Option<TomlPlace>,
+    /// How many tables were open where it was found.
+    depth: usize,
+}
+
+/// Where a byte of a TOML text is.
+pub fn place(text: &str, offset: usize) -> TomlPlace {
+    let tokens = Source::new(text).lex().into_vec();
+    let mut reader = Reader {
+        text,
+        offset,
+        tokens,
+        at: 0,
+        place: TomlPlace::default(),
+        own: BTreeMap::new(),
+        open: Vec::new(),
+        found: None,
+        depth: 0,
+    };
+    reader.read();
+    reader.found.unwrap_or_default()
+}
+
+impl Reader<'_> {
+    fn kind(&self) -> TokenKind {
+        self.tokens.get(self.at).map_or(TokenKind::Eof, Token::kind)
+    }
+
+    fn span(&self) -> (usize, usize) {
+        let token = self.tokens.get(self.at).map(|token| (token.span().start(), token.span().end()));
+        token.unwrap_or((self.text.len(), self.text.len()))
+    }
+
+    fn read(&mut self) {
+        while self.kind() != TokenKind::Eof {
+            match self.kind() {
+                TokenKind::Newline | TokenKind::Whitespace => {
+                    self.blank();
+                    self.at += 1;
+                }
+                TokenKind::Comment => {
+                    self.comment();
+                    self.at += 1;
+                }
+                TokenKind::LeftSquareBracket => self.header(),
+                _ => self.statement(),
+            }
+        }
+        self.blank();
+        self.leave_table();
+    }
+
+    /// The cursor stands where a new key could begin.
+    fn blank(&mut self) {
+        let (start, end) = self.span();
+        let line_is_empty =
+            self.text[..self.offset.min(self.text.len())].rsplit('\n').next().unwrap_or("").trim().is_empty();
+        let here = start <= self.offset && self.offset <= end && line_is_empty;
+        if self.found.is_none() && here && self.open.is_empty() {
+            self.find(Part::Key(Span::new(self.offset, self.offset)), None);
+        }
+    }
+
+    fn comment(&mut self) {
+        let (start, end) = self.span();
+        if start < self.offset && self.offset <= end && self.found.is_none() {
+            self.find(Part::Nothing, None);
+        }
+    }
+
+    /// Notes where the cursor is.
+    fn find(&mut self, part: Part, last: Option<&[String]>) {
+        if self.found.is_some() {
+            return;
+        }
+        let mut place = self.place.clone();
+        place.keys.extend(last.unwrap_or_default().iter().cloned());
+        place.part = part;
+        self.depth = self.tables();
+        self.found = Some(place);
+    }
+
+    fn tables(&self) -> usize {
+        self.open.iter().filter(|open| matches!(open, Open::Table(..))).count()
+    }
+
+    /// What is known of the innermost table, and of the one under the header, goes to the place as they end.
+    fn settle(&mut self, closing: &BTreeMap<String, String>, depth: usize) {
+        if let Some(found) = &mut self.found
+            && self.depth == depth
+            && found.beside.is_empty()
+        {
+            found.beside = closing.clone();
+        }
+    }
+
+    fn leave_table(&mut self) {
+        let own = std::mem::take(&mut self.own);
+        if let Some(found) = &mut self.found
+            && found.around.is_empty()
+            && found.table == self.place.table
+        {
+            found.around = own.clone();
+            if self.depth == 0 && found.beside.is_empty() {
+                found.beside = own;
+            }
+        }
+    }
+
+    fn header(&mut self) {
+        if self.found.is_none() || self.found.as_ref().is_some_and(|found| found.around.is_empty()) {
+            self.leave_table();
+        }
+        if self.found.is_some() {
+            // All that matters is known.
+            self.at = self.tokens.len();
+            return;
+        }
+        let begun = self.span().0;
+        let mut listed = false;
+        let mut words = Vec::new();
+        let mut start = begun + 1;
+        while !matches!(self.kind(), TokenKind::Newline | TokenKind::Eof | TokenKind::Comment) {
+            let (from, to) = self.span();
+            match self.kind() {
+                TokenKind::LeftSquareBracket => {
+                    listed = from > begun;
+                    start = to;
+                }
+                TokenKind::RightSquareBracket => {}
+                kind => words.extend(self.word(kind)),
+            }
+            self.at += 1;
+        }
+        let end = self.span().0;
+        let within = &self.text[start.min(end)..end];
+        let content = start + within.find(']').unwrap_or(within.trim_end().len());
+        if start <= self.offset && self.offset <= content.max(start) {
+            self.place = TomlPlace { listed, ..TomlPlace::default() };
+            self.find(Part::Header(Span::new(start, self.offset)), None);
+        }
+        self.place = TomlPlace { table: words, listed, ..TomlPlace::default() };
+    }
+
+    /// The text of a key.
+    fn word(&self, kind: TokenKind) -> Option<String> {
+        let (start, end) = self.span();
+        let raw = &self.text[start..end];
+        match kind {
+            TokenKind::Atom => Some(raw.to_string()),
+            TokenKind::BasicString | TokenKind::LiteralString => Some(unquoted(raw).to_string()),
+            _ => None,
+        }
+    }
+
+    /// `key.key = value`, up to the line's end or, in braces, the comma.
+    fn statement(&mut self) {
+        let keys = self.key();
+        if self.kind() != TokenKind::Equals {
+            // A line that is no statement yet.
+            while !matches!(self.kind(), TokenKind::Newline | TokenKind::Eof) && self.open.is_empty() {
+                self.at += 1;
+            }
+            return;
+        }
+        self.at += 1;
+        self.value(keys, false);
+        while !matches!(self.kind(), TokenKind::Newline | TokenKind::Eof) && self.open.is_empty() {
+            self.comment_or_next();
+        }
+    }
+
+    fn comment_or_next(&mut self) {
+        if self.kind() == TokenKind::Comment {
+            self.comment();
+        }
+        self.at += 1;
+    }
+
+    /// The keys before `=`; the cursor may be in one.
+    fn key(&mut self) -> Vec<String> {
+        let mut keys: Vec<String> = Vec::new();
+        loop {
+            let (start, end) = self.span();
+            match self.kind() {
+                kind @ (TokenKind::Atom | TokenKind::BasicString | TokenKind::LiteralString) => {
+                    if start <= self.offset && self.offset <= end {
+                        self.find(Part::Key(Span::new(start, self.offset)), Some(&keys.clone()));
+                    }
+                    keys.extend(self.word(kind));
+                }
+                TokenKind::Dot if end == self.offset => {
+                    let next = self.tokens.get(self.at + 1).map(Token::kind);
+                    if next != Some(TokenKind::Atom) {
+                        self.find(Part::Key(Span::new(end, end)), Some(&keys.clone()));
+                    }
+                }
+                TokenKind::Dot | TokenKind::Whitespace => {}
+                _ => return keys,
+            }
+            self.at += 1;
+        }
+    }
+
+    fn note(&mut self, keys: &[String], text: &str) {
+        let [key] = keys else { return };
+        let table = self.open.iter_mut().rev().find_map(|open| match open {
+            Open::Table(_, known) => Some(known),
+            Open::List => None,
+        });
+        table.unwrap_or(&mut self.own).insert(key.clone(), text.to_string());
+    }
+
+    /// A value; the cursor may be in it.
+    fn value(&mut self, keys: Vec<String>, element: bool) {
+        let mut begun = false;
+        let before = self.span().0;
+        loop {
+            let (start, end) = self.span();
+            match self.kind() {
+                TokenKind::Whitespace => {}
+                TokenKind::Newline
+                | TokenKind::Eof
+                | TokenKind::Comment
+                | TokenKind::Comma
+                | TokenKind::RightCurlyBracket
+                | TokenKind::RightSquareBracket => {
+                    if !begun && before <= self.offset && self.offset <= start {
+                        let here = Span::new(self.offset, self.offset);
+                        let part = Part::Value { typed: here, whole: here, quote: None, element };
+                        self.find(part, Some(&keys));
+                    }
+                    return;
+                }
+                TokenKind::LeftSquareBracket => return self.list(keys),
+                TokenKind::LeftCurlyBracket => return self.braces(keys),
+                kind => {
+                    begun = true;
+                    self.scalar(kind, start, end, &keys, element);
+                }
+            }
+            self.at += 1;
+            if begun && !matches!(self.kind(), TokenKind::Atom | TokenKind::Dot) {
+                return;
+            }
+        }
+    }
+
+    fn scalar(&mut self, kind: TokenKind, start: usize, end: usize, keys: &[String], element: bool) {
+        let raw = &self.text[start..end];
+        let quote = raw.chars().next().filter(|quote| matches!(quote, '"' | '\''));
+        let (from, to) = match quote {
+            Some(quote) => {
+                let long = matches!(kind, TokenKind::MlBasicString | TokenKind::MlLiteralString);
+                let width = if long { 3 } else { 1 };
+                let ending = quote.to_string().repeat(width);
+                let closed = raw.len() >= 2 * width && raw.ends_with(&ending);
+                (start + width.min(raw.len()), if closed { end - width } else { end })
+            }
+            None => (start, end),
+        };
+        if !element {
+            self.note(keys, &self.text[from.min(to)..to]);
+        }
+        if from <= self.offset && self.offset <= to {
+            let part = Part::Value { typed: Span::new(from, self.offset), whole: Span::new(from, to), quote, element };
+            self.find(part, Some(keys));
+        }
+    }
+
+    /// A list: each element is a value of the same keys.
+    fn list(&mut self, keys: Vec<String>) {
+        self.open.push(Open::List);
+        self.at += 1;
+        loop {
+            match self.kind() {
+                kind @ (TokenKind::RightSquareBracket | TokenKind::Eof) => {
+                    if self.span().0 == self.offset {
+                        self.find_element(&keys);
+                    }
+                    if kind == TokenKind::RightSquareBracket {
+                        self.at += 1;
+                    }
+                    break;
+                }
+                TokenKind::Newline if self.header_follows() => break,
+                TokenKind::Comma | TokenKind::Whitespace | TokenKind::Newline | TokenKind::Comment => {
+                    let (start, end) = self.span();
+                    if self.kind() != TokenKind::Comment && start < self.offset && self.offset <= end {
+                        self.find_element(&keys);
+                    }
+                    self.at += 1;
+                }
+                TokenKind::RightCurlyBracket | TokenKind::Equals => self.at += 1,
+                _ => {
+                    let at = self.at;
+                    self.value(keys.clone(), true);
+                    if self.at == at {
+                        self.at += 1;
+                    }
+                }
+            }
+        }
+        self.open.pop();
+    }
+
+    /// The cursor stands where a new element could begin.
+    fn find_element(&mut self, keys: &[String]) {
+        let here = Span::new(self.offset, self.offset);
+        self.find(Part::Value { typed: here, whole: here, quote: None, element: true }, Some(keys));
+    }
+
+    /// A table in braces.
+    fn braces(&mut self, keys: Vec<String>) {
+        let before = self.place.keys.len();
+        self.place.keys.extend(keys);
+        self.open.push(Open::Table(before, BTreeMap::new()));
+        self.at += 1;
+        loop {
+            let (start, end) = self.span();
+            match self.kind() {
+                TokenKind::RightCurlyBracket => {
+                    if self.found.is_none() && self.offset == start {
+                        self.find(Part::Key(Span::new(start, start)), None);
+                    }
+                    self.at += 1;
+                    break;
+                }
+                TokenKind::Eof => {
+                    if self.offset == start {
+                        self.find(Part::Key(Span::new(start, start)), None);
+                    }
+                    break;
+                }
+                TokenKind::Newline if self.header_follows() => break,
+                TokenKind::Comma | TokenKind::Whitespace | TokenKind::Newline | TokenKind::Comment => {
+                    if self.kind() != TokenKind::Comment && start < self.offset && self.offset <= end {
+                        self.find(Part::Key(Span::new(self.offset, self.offset)), None);
+                    }
+                    self.at += 1;
+                }
+                _ => {
+                    let at = self.at;
+                    self.statement();
+                    if self.at == at {
+                        self.at += 1;
+                    }
+                }
+            }
+        }
+        let depth = self.tables();
+        if let Some(Open::Table(before, known)) = self.open.pop() {
+            self.settle(&known, depth);
+            self.place.keys.truncate(before);
+        }
+    }
+
+    /// Does a header stand on the next line, so that what is open was only not closed yet?
+    fn header_follows(&self) -> bool {
+        let rest = &self.text[self.span().1..];
+        let line = rest.lines().next().unwrap_or_default().trim_end();
+        let name = line.trim_start_matches('[').trim_end_matches(']');
+        line.starts_with('[')
+            && line.ends_with(']')
+            && !name.is_empty()
+            && name.chars().all(|letter| letter.is_alphanumeric() || "._-\"' ".contains(letter))
+    }
+}
+
+/// A text without its quotes, which need not both be there.
+fn unquoted(raw: &str) -> &str {
+    let begun = raw.strip_prefix(['"', '\'']).unwrap_or(raw);
+    begun.strip_suffix(['"', '\'']).unwrap_or(begun)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The place at `|`.
+    fn at(marked: &str) -> TomlPlace {
+        let offset = marked.find('|').expect("a mark");
+        place(&marked.replacen('|', "", 1), offset)
+    }
+
+    fn part(marked: &str) -> (Vec<String>, Vec<String>, String) {
+        let found = at(marked);
+        let text = marked.replacen('|', "", 1);
+        let typed = match found.part {
+            Part::Nothing => "nothing".to_string(),
+            Part::Header(span) => format!("header {}", &text[span.range()]),
+            Part::Key(span) => format!("key {}", &text[span.range()]),
+            Part::Value { typed, quote, element, .. } => {
+                let quote = quote.map(String::from).unwrap_or_default();
+                format!("{} {quote}{}", if element { "element" } else { "value" }, &text[typed.range()])
+            }
+        };
+        (found.table, found.keys, typed)
+    }
+
+    fn is(marked: &str, table: &[&str], keys: &[&str], typed: &str) {
+        let owned = |words: &[&str]| words.iter().map(|word| word.to_string()).collect::<Vec<_>>();
+        assert_eq!(part(marked), (owned(table), owned(keys), typed.to_string()), "{marked}");
+    }
+
+    #[test]
+    fn a_place_is_found_in_what_is_half_typed() {
+        is("|", &[], &[], "key ");
+        is("[ho|", &[], &[], "header ho");
+        is("[hook.under|]\n", &[], &[], "header hook.under");
+        is("[[at|]]", &[], &[], "header at");
+        is("[hook.x]\n|", &["hook", "x"], &[], "key ");
+        is("[hook.x]\nla|", &["hook", "x"], &[], "key la");
+        is("[hook.x]\nlabel = |", &["hook", "x"], &["label"], "value ");
+        is("[[attach]]\nto = \"ho|", &["attach"], &["to"], "value \"ho");
+        is("[[attach]]\nto = \"ho|\ncall = \"x.js#y\"\n", &["attach"], &["to"], "value \"ho");
+        is("[[attach]]\nto = \"hook:a|b\"\n", &["attach"], &["to"], "value \"hook:a");
+        is("[[attach]]\nto = '|'\n", &["attach"], &["to"], "value '");
+        is("[[attach]]\nbefore = [\"a\", \"|\"]\n", &["attach"], &["before"], "element \"");
+        is("[[attach]]\nbefore = [|]\n", &["attach"], &["before"], "element ");
+        is("[piece.x]\ninputs.text = { ty|", &["piece", "x"], &["inputs", "text"], "key ty");
+        is("[piece.x]\ninputs.text = { type = \"st|\" }", &["piece", "x"], &["inputs", "text", "type"], "value \"st");
+        is("[piece.x]\ninputs.te|xt.type = 1", &["piece", "x"], &["inputs"], "key te");
+        is("[piece.x]\ninputs.|", &["piece", "x"], &["inputs"], "key ");
+        is("[a]\nb = 1 # x|y\n", &["a"], &[], "nothing");
+        is("[a]\nb = 1\n\n[c|]", &[], &[], "header c");
+        is("[fill]\n\"region:aside\" = [{ use = \"|\" }]\n", &["fill"], &["region:aside", "use"], "value \"");
+        is("[a]\nb = [{ c = 1 }, { |", &["a"], &["b"], "key ");
+        is("[a]\nb = [{ c = \"|\n\n[d]\ne = 1\n", &["a"], &["b", "c"], "value \"");
+    }
+
+    #[test]
+    fn what_stands_beside_it_is_known() {
+        let found = at("[[attach]]\ncall = \"|\"\nto = \"hook:x\"\npriority = 3\n\n[[attach]]\nto = \"hook:y\"\n");
+        assert_eq!(found.beside.get("to").map(String::as_str), Some("hook:x"));
+        let found = at("[fill]\na = [{ use = \"piece:one\" }, { text = \"|\", use = \"piece:two\" }]\nb = 'c'\n");
+        assert_eq!(found.beside.get("use").map(String::as_str), Some("piece:two"));
+        assert_eq!(found.around.get("b").map(String::as_str), Some("c"));
+    }
+
+    proptest::proptest! {
+        /// Whatever stands there, at whatever place, something is found, and it lies in the text.
+        #[test]
+        fn nothing_is_too_broken(text in "([\\[\\]{}=.,\"'#a-c \n]|\"\"\"|é|→){0,60}", at in 0usize..70) {
+            let mut at = at.min(text.len());
+            while !text.is_char_boundary(at) {
+                at -= 1;
+            }
+            let spans = match place(&text, at).part {
+                Part::Nothing => Vec::new(),
+                Part::Header(span) | Part::Key(span) => vec![span],
+                Part::Value { typed, whole, .. } => vec![typed, whole],
+            };
+            for span in spans {
+                proptest::prop_assert!(text.get(span.range()).is_some());
+            }
+        }
+    }
+}
