@@ -1,13 +1,13 @@
 //! Texts of ours that editors can open: the built-in contract, and what rules mean. They are written where programs
 //! keep what they can make again, once somebody is led there.
 
-use camino::Utf8PathBuf;
+use camino::{Utf8Path, Utf8PathBuf};
 use lsp_types::Uri;
 use truehook_core::edit::save;
 use truehook_core::read::SourceFile;
 use truehook_core::rules::{Example, Rule};
 
-use crate::paths::uri_of;
+use crate::paths::{true_path, uri_of};
 
 /// The folder for them.
 pub struct Kept {
@@ -21,7 +21,17 @@ impl Kept {
         let caches = named("XDG_CACHE_HOME").filter(|path| path.is_absolute());
         let caches = caches.or_else(|| Some(named("HOME")?.join(".cache")));
         let folder = caches.map(|caches| caches.join("truehook").join(env!("CARGO_PKG_VERSION")));
-        Kept { folder }
+        Kept { folder: folder.map(|folder| true_path(&folder)) }
+    }
+
+    /// Is this one of these texts?
+    pub fn holds(&self, path: &Utf8Path) -> bool {
+        self.folder.as_ref().is_some_and(|folder| path.starts_with(folder))
+    }
+
+    /// The file of the built-in contract that is kept at a path: its path below the contract's folder.
+    pub fn built_in_at<'p>(&self, path: &'p Utf8Path) -> Option<&'p Utf8Path> {
+        path.strip_prefix(self.folder.as_ref()?.join("standard")).ok()
     }
 
     /// A file of the built-in contract.

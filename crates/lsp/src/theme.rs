@@ -1,6 +1,6 @@
 //! One theme of the workspace, as it is with what is open and not saved.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 use camino::{Utf8Path, Utf8PathBuf};
 use truehook_core::link::Registry;
@@ -56,32 +56,22 @@ impl Theme {
         }
         if let Some(unfollowed) = unfollowed(files, &registry, all.as_ref()) {
             let (registry_of_manifests, findings) = unfollowed;
-            // What else has changed can be seen as usual.
+            // What else has changed is seen as usual, over the manifests as they were.
             let is_layers = |path: &Utf8PathBuf| is_layers(&registry, path);
-            let (waiting, others): (BTreeSet<_>, Vec<_>) = match all {
+            let (waiting, others): (BTreeSet<_>, Option<Vec<_>>) = match all {
                 Some(all) => {
                     let (waiting, others): (BTreeSet<_>, BTreeSet<_>) = all.into_iter().partition(is_layers);
-                    (waiting, others.into_iter().collect())
+                    (waiting, Some(others.into_iter().collect()))
                 }
-                None => (manifests_of(&registry), Vec::new()),
+                None => (manifests_of(&registry), None),
             };
-            let (registry, checked, waiting) = match registry.edited(files, &others) {
-                Ok(registry) => {
-                    let checked = rules::check(&registry);
-                    (registry, checked, waiting)
-                }
-                Err(known) => (*known, checked, waiting.into_iter().chain(others).collect()),
-            };
+            let before = AsBefore::new(files, &registry, &waiting);
+            let registry = followed(&before, &folder, registry, others)?;
+            let checked = rules::check(&registry);
             let held = Held { registry: registry_of_manifests, findings, waiting };
             return Ok(Theme { folder, registry, checked, held: Some(held) });
         }
-        let registry = match all {
-            Some(all) => match registry.edited(files, &all.into_iter().collect::<Vec<_>>()) {
-                Ok(registry) => registry,
-                Err(known) => Registry::again(*known, Project::open(files, &folder)?),
-            },
-            None => Registry::again(registry, Project::open(files, &folder)?),
-        };
+        let registry = followed(files, &folder, registry, all.map(|all| all.into_iter().collect()))?;
         let checked = rules::check(&registry);
         Ok(Theme { folder, registry, checked, held: None })
     }
@@ -109,6 +99,23 @@ impl Theme {
     pub fn is_own(&self, file: FileId) -> bool {
         self.registry.project().file(file).layer == self.registry.project().top()
     }
+}
+
+/// A registry after some files have changed; after anything may have, where none are named.
+fn followed(
+    files: &dyn Files,
+    folder: &Utf8Path,
+    registry: Registry,
+    changed: Option<Vec<Utf8PathBuf>>,
+) -> Result<Registry, OpenError> {
+    let known = match changed {
+        Some(changed) => match registry.edited(files, &changed) {
+            Ok(registry) => return Ok(registry),
+            Err(known) => *known,
+        },
+        None => registry,
+    };
+    Ok(Registry::again(known, Project::open(files, folder)?))
 }
 
 fn is_layers(registry: &Registry, path: &Utf8Path) -> bool {
@@ -173,6 +180,47 @@ fn says_the_same(files: &Laid, registry: &Registry, file: FileId, path: &Utf8Pat
                 == now.map(|says| (says.role, &says.base, &says.companions, &says.host))
         }
         _ => false,
+    }
+}
+
+/// Files among which some are as they were.
+struct AsBefore<'f> {
+    files: &'f Laid,
+    texts: BTreeMap<Utf8PathBuf, Vec<u8>>,
+}
+
+impl<'f> AsBefore<'f> {
+    fn new(files: &'f Laid, registry: &Registry, which: &BTreeSet<Utf8PathBuf>) -> AsBefore<'f> {
+        let project = registry.project();
+        let text = |path: &Utf8PathBuf| {
+            let file = *project.files_at(path).first()?;
+            project.file(file).content.is_text().then(|| (path.clone(), project.file(file).text().as_bytes().to_vec()))
+        };
+        AsBefore { files, texts: which.iter().filter_map(text).collect() }
+    }
+}
+
+impl Files for AsBefore<'_> {
+    fn folder(&self, path: &Utf8Path) -> Option<Utf8PathBuf> {
+        self.files.folder(path)
+    }
+
+    fn folders(&self, path: &Utf8Path) -> Vec<String> {
+        self.files.folders(path)
+    }
+
+    fn list(&self, root: &Utf8Path, part: &str) -> Vec<Listed> {
+        let found = self.files.list(root, part);
+        let whole = root.join(part);
+        // A manifest that is gone for a moment was there.
+        match found.is_empty() && self.texts.contains_key(&whole) {
+            true => vec![Listed { path: part.into(), broken: None }],
+            false => found,
+        }
+    }
+
+    fn read(&self, path: &Utf8Path) -> Result<Vec<u8>, Unreadable> {
+        self.texts.get(path).map_or_else(|| self.files.read(path), |text| Ok(text.clone()))
     }
 }
 

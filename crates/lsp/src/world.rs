@@ -7,7 +7,7 @@ use lsp_types::{Location, Position, Uri};
 use truehook_core::link::Registry;
 use truehook_core::mentions::Mention;
 use truehook_core::read::Files;
-use truehook_core::source::{FileId, Span};
+use truehook_core::source::{FileId, LayerId, Span};
 
 use crate::client::Client;
 use crate::kept::Kept;
@@ -47,7 +47,7 @@ impl World {
 
     /// Opens the theme in a folder, unless it is open. Answers whether it was opened now.
     pub fn open(&mut self, folder: &Utf8Path) -> bool {
-        let Some(folder) = self.files.folder(folder) else { return false };
+        let Some(folder) = self.files.folder(folder).filter(|folder| !self.kept.holds(folder)) else { return false };
         if self.themes.iter().any(|theme| theme.folder == folder) {
             return false;
         }
@@ -82,6 +82,13 @@ impl World {
     /// The file that an editor names, in the theme whose own it is, else in one that builds on it.
     pub fn find(&self, uri: &Uri) -> Option<(&Theme, FileId)> {
         let path = path_of(uri)?;
+        if let Some(below) = self.kept.built_in_at(&path) {
+            return self.themes.iter().find_map(|theme| {
+                let project = theme.registry.project();
+                let built_in = project.layers.iter().position(|layer| layer.built_in)?;
+                Some((theme, project.find(LayerId(built_in as u16), below.as_str())?))
+            });
+        }
         let known = || self.themes.iter().filter_map(|theme| Some((theme, theme.file_at(&path)?)));
         known().find(|(theme, file)| theme.is_own(*file)).or_else(|| known().next())
     }

@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use serde_json::{Value, json};
 
 use super::{Editor, usual};
-use crate::fixture::Terminal;
+use crate::fixture::{LAYOUT, Terminal};
 
 /// What a check says of a theme: file, line and column from 1, rule, and what is wrong.
 fn checked(terminal: &Terminal, theme: &str) -> BTreeSet<(String, u64, u64, String, String)> {
@@ -194,11 +194,21 @@ fn while_the_lines_for_the_layers_lead_nowhere_the_last_stack_stays() {
 
 #[test]
 fn what_nothing_uses_and_what_is_retired_is_marked() {
+    let shingle = "[theme]\nname = \"shingle\"\nlabel = \"Shingle\"\nversion = \"2.1.0\"\nopen = true\n\n\
+        [hook.under-text]\nabout = \"Below the text\"\nretired = \"2.0.0\"\n";
+    let layout = LAYOUT.replace("{% endblock %}", "{% endblock %}{{ place(\"hook:under-text\") }}");
     let option = "[option.tone]\nlabel = \"Tone\"\ntype = \"string\"\ndefault = \"a\"\n";
-    let attached = "[[attach]]\nto = \"hook:beside-masthead\"\ncall = \"masthead.js#welcome\"\n";
-    let mut editor = Editor::of(&Terminal::demo().manifest(&format!("{option}\n{attached}")));
+    let attached = "[[attach]]\nto = \"hook:under-text\"\ncall = \"notes.js#today\"\n";
+    let marsh = "[theme]\nname = \"marsh\"\nlabel = \"Marsh\"\nversion = \"1.0.0\"\nbase = { path = \"../shingle\" }\n";
+    let terminal = Terminal::empty("marsh")
+        .file("shingle/truehook.toml", shingle)
+        .file("shingle/markup/layout.html", layout)
+        .file("shingle/markup/page.html", "{% extends \"layout.html\" %}\n")
+        .file("marsh/truehook.toml", format!("{marsh}\n{option}\n{attached}"))
+        .file("marsh/code/notes.js", "export function today() { return \"Low water\"; }\n");
+    let mut editor = Editor::of(&terminal);
     editor.settle();
-    let all = &editor.pushed["saltmarsh/truehook.toml"];
+    let all = &editor.pushed["marsh/truehook.toml"];
     let tags: Vec<(&str, &Value)> = all.iter().map(|found| (found["code"].as_str().unwrap(), &found["tags"])).collect();
     assert!(tags.contains(&("idle-option", &json!([1]))), "{tags:?}");
     assert!(tags.contains(&("retired-point", &json!([2]))), "{tags:?}");
