@@ -49,7 +49,7 @@ impl Theme {
     /// # Errors
     /// Where its folder holds no manifest any more.
     pub fn renewed(self, files: &Laid, changed: Option<&[Utf8PathBuf]>) -> Result<Theme, OpenError> {
-        let Theme { folder, registry, held, checked } = self;
+        let Theme { folder, registry, held, .. } = self;
         let mut all: Option<BTreeSet<Utf8PathBuf>> = changed.map(|paths| paths.iter().cloned().collect());
         if let (Some(all), Some(held)) = (&mut all, &held) {
             all.extend(held.waiting.iter().cloned());

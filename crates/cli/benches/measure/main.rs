@@ -7,6 +7,7 @@
 //! cargo bench -p truehook --bench measure -- goals [SEED]
 //! cargo bench -p truehook --bench measure -- counts
 //! cargo bench -p truehook --bench measure -- again
+//! cargo bench -p truehook --bench measure -- editor
 //! cargo bench -p truehook --bench measure -- redraws
 //! cargo bench -p truehook --bench measure -- preview
 //! cargo bench -p truehook --bench measure -- growth [SIZE] [WORD]
@@ -18,6 +19,7 @@
 
 mod again;
 mod counts;
+mod editor;
 mod goals;
 #[cfg(unix)]
 mod growth;
@@ -119,6 +121,11 @@ fn main() {
     }
     if words.first().map(String::as_str) == Some("again") {
         written(again::print(&folder, 1), folder.as_str());
+        let _ = std::fs::remove_dir_all(&folder);
+        return;
+    }
+    if words.first().map(String::as_str) == Some("editor") {
+        written(editor::print(&folder, 1), folder.as_str());
         let _ = std::fs::remove_dir_all(&folder);
         return;
     }
