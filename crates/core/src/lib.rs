@@ -13,6 +13,7 @@ pub mod address;
 pub mod catalogue;
 pub mod css;
 pub mod edit;
+pub mod forms;
 mod html;
 pub mod keys;
 pub mod link;

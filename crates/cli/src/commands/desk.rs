@@ -18,7 +18,7 @@ use crate::sheets;
 use crate::workshop;
 
 /// What `desk --format json` prints.
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 struct View {
     version: u32,
     #[serde(flatten)]

@@ -19,7 +19,7 @@ use crate::output::{self, style, table};
 use crate::workshop;
 
 /// What `explain --format json` prints.
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 struct Explained {
     version: u32,
     word: String,
@@ -27,7 +27,7 @@ struct Explained {
 }
 
 /// One thing that a word means.
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 struct Meaning {
     /// `rule`, `kind`, `role`, `key`, `feature` or `point`.
     what: &'static str,
@@ -44,7 +44,7 @@ struct Meaning {
 }
 
 /// A key of a kind's declarations.
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 struct KeyView {
     name: &'static str,
     holds: &'static str,
@@ -52,7 +52,7 @@ struct KeyView {
     example: &'static str,
 }
 
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 struct File {
     file: &'static str,
     text: &'static str,

@@ -19,7 +19,7 @@ use crate::output::{self, failures, steps};
 use crate::workshop;
 
 /// What `fire --format json` prints.
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 struct FireView {
     version: u32,
     address: String,

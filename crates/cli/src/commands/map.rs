@@ -21,7 +21,7 @@ use crate::sheets;
 use crate::workshop;
 
 /// What `map --format json` prints.
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 struct MapView {
     version: u32,
     page: String,

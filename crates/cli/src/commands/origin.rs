@@ -19,7 +19,7 @@ use crate::output::{self, count, cut, failures, style, table};
 use crate::workshop;
 
 /// What `origin --format json` prints.
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 struct OriginView {
     version: u32,
     page: String,
@@ -31,7 +31,7 @@ struct OriginView {
     rest: Vec<ChainView>,
 }
 
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 struct ChainView {
     text: String,
     chain: Vec<origin::Link>,

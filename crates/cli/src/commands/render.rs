@@ -22,7 +22,7 @@ use crate::site_folder::SiteFolder;
 use crate::workshop;
 
 /// What `render --format json` prints.
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 struct PagesView {
     version: u32,
     /// What no page can show.
@@ -32,7 +32,7 @@ struct PagesView {
     left: Vec<String>,
 }
 
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 struct PageView {
     path: String,
     /// Where it was written, if it was.
@@ -152,7 +152,7 @@ fn once(folder: &Utf8Path, args: &RenderArgs) -> Result<Outcome> {
 }
 
 /// What `render --without --format json` prints.
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 struct WithoutView {
     version: u32,
     without: Vec<String>,
@@ -160,7 +160,7 @@ struct WithoutView {
 }
 
 /// What is different on a page.
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 struct DifferenceView {
     path: String,
     /// The lines that are gone.

@@ -16,7 +16,7 @@ use crate::output::{self, count, table};
 use crate::{progress, sheets, workshop};
 
 /// What `shelf --format json` prints.
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 struct View {
     version: u32,
     themes: Vec<ShelvedView>,

@@ -38,7 +38,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &ShowArgs) -> Result<Outcome> {
 }
 
 /// What `show --format json` prints of the theme itself.
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 struct ThemeItself {
     version: u32,
     theme: ThemeView,

@@ -15,7 +15,7 @@ use crate::output::{self, count, failures, steps, style};
 use crate::workshop;
 
 /// What `trace --format json` prints.
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 struct TraceView {
     version: u32,
     page: String,

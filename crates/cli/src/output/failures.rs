@@ -9,7 +9,7 @@ use truehook_stage::Failure;
 use super::style;
 
 /// A failure, as JSON shows it.
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 pub struct FailureView {
     point: Option<String>,
     source: Option<String>,

@@ -13,7 +13,7 @@ use truehook_stage::{Note, Step, StepState, StepValues, Trace};
 use super::style;
 
 /// A step, as JSON shows it.
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 pub struct StepView {
     point: String,
     callback: String,
@@ -28,7 +28,7 @@ pub struct StepView {
 }
 
 /// A note, as JSON shows it.
-#[derive(Serialize)]
+#[derive(Serialize, schemars::JsonSchema)]
 pub struct NoteView {
     /// How many steps came before it.
     after: usize,

@@ -112,7 +112,7 @@ pub const PAGE: [KeyShape; 7] = [
 /// An entry of a menu.
 pub const ENTRY: [KeyShape; 3] = [
     shape("label", "text", "–", "label = \"Home\""),
-    shape("href", "address", "none", "href = \"/\""),
+    shape("href", "where it leads", "none", "href = \"/\""),
     shape("entries", "list of entries", "none", "entries = [{ label = \"The log\", href = \"/log/\" }]"),
 ];
 /// What an item says beside the inputs of its component.

@@ -8,7 +8,7 @@ use crate::link::{Feature, Feed, Link, Outcome, Point, Registry, Target};
 use crate::source::Place;
 
 /// What is known of a style, script or bundle.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct AssetView {
     /// Its file, from the theme's folder, in the highest layer that has it.
     pub file: Option<String>,
@@ -27,7 +27,7 @@ pub struct AssetView {
 }
 
 /// Somebody who asks for an asset.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct AskedView {
     /// A component, an asset or a feature; `theme` where it is on every page by itself.
     pub by: String,
@@ -36,7 +36,7 @@ pub struct AskedView {
 }
 
 /// What is known of a feature.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct FeatureView {
     /// Has the theme switched it on?
     pub on: bool,

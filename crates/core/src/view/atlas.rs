@@ -9,7 +9,7 @@ use crate::link::{Point, Registry, Runs, Slot};
 use crate::source::LayerId;
 
 /// A callback that runs at a point by default.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct DefaultView {
     /// As layers above call it.
     pub callback: String,
@@ -22,7 +22,7 @@ pub struct DefaultView {
 }
 
 /// How a point is used.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct ExampleView {
     /// What it is written in: `sh`, `html` or `toml`.
     pub language: &'static str,
@@ -31,7 +31,7 @@ pub struct ExampleView {
 }
 
 /// A point, for those who build on it.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct AtlasPointView {
     /// What the layers say of it.
     #[serde(flatten)]
@@ -45,7 +45,7 @@ pub struct AtlasPointView {
 }
 
 /// A template that can be built on, or copied.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct TemplateView {
     /// Its name, below markup/.
     pub name: String,
@@ -58,7 +58,7 @@ pub struct TemplateView {
 }
 
 /// The reference of a theme.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct AtlasView {
     /// The theme.
     pub theme: ThemeView,

@@ -8,7 +8,7 @@ use crate::rules::Finding;
 use crate::source::{LineIndex, print_of};
 
 /// A finding that is accepted.
-#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, schemars::JsonSchema)]
 pub struct Accepted {
     /// The rule's name.
     pub rule: String,
@@ -21,7 +21,7 @@ pub struct Accepted {
 }
 
 /// What a baseline file holds.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
 pub struct Baseline {
     /// [`VERSION`].
     pub version: u32,

@@ -9,7 +9,7 @@ use crate::edit::Plan;
 use crate::read::Project;
 
 /// A replacement of some bytes of a file, as it was before.
-#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, schemars::JsonSchema)]
 pub struct SpliceView {
     /// The first byte that goes.
     pub start: u32,
@@ -20,7 +20,7 @@ pub struct SpliceView {
 }
 
 /// What becomes of a file.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum Fate {
     /// It is new.
@@ -32,7 +32,7 @@ pub enum Fate {
 }
 
 /// A file that is changed.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct ChangeView {
     /// The path below the theme's folder.
     pub file: String,
@@ -43,7 +43,7 @@ pub struct ChangeView {
 }
 
 /// All that a command writes, or would write.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct ChangesView {
     /// The version of this shape.
     pub version: u32,

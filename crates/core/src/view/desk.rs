@@ -9,7 +9,7 @@ use crate::edit::fill::offered;
 use crate::link::{Input, Point, Registry};
 
 /// What a form shows for an input.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 #[serde(rename_all = "snake_case")]
 #[non_exhaustive]
 pub enum Control {
@@ -36,7 +36,7 @@ pub enum Control {
 }
 
 /// Something that can be chosen.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct ChoiceView {
     /// What is written for it.
     pub name: String,
@@ -47,7 +47,7 @@ pub struct ChoiceView {
 }
 
 /// A field of a form.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct FormFieldView {
     /// The input's name.
     pub name: String,
@@ -62,7 +62,7 @@ pub struct FormFieldView {
 }
 
 /// What can be picked.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct OfferView {
     /// For people.
     pub label: String,
@@ -73,7 +73,7 @@ pub struct OfferView {
 }
 
 /// A component that can be picked.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct DeskComponentView {
     /// Its address.
     pub address: String,
@@ -88,7 +88,7 @@ pub struct DeskComponentView {
 }
 
 /// An option.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct OptionView {
     /// Its address.
     pub address: String,
@@ -99,7 +99,7 @@ pub struct OptionView {
 }
 
 /// Something that site editors are not offered.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct HiddenView {
     /// Its address.
     pub address: String,
@@ -108,7 +108,7 @@ pub struct HiddenView {
 }
 
 /// What site editors get.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct DeskView {
     /// The regions, areas and menu spots that they fill.
     pub spots: Vec<PointView>,

@@ -6,7 +6,7 @@ use super::{ExcerptView, PointView, SlotView, WayView, ways};
 use crate::link::{Callback, Point, Registry, Renderer, Runs, Slot};
 
 /// An attachment, with its callback's own lines.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct StepView {
     /// The attachment.
     #[serde(flatten)]
@@ -18,7 +18,7 @@ pub struct StepView {
 }
 
 /// A point in full.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct DetailView {
     /// What the layers say of it.
     #[serde(flatten)]

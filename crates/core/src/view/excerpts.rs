@@ -11,7 +11,7 @@ use crate::source::{FileId, Span};
 const LONGEST: usize = 40;
 
 /// Some lines of a file.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct ExcerptView {
     /// What it is about.
     pub place: PlaceView,

@@ -9,7 +9,7 @@ use crate::scan::{FillContent, Item};
 use crate::source::{FileId, Place};
 
 /// An item that the site put into a point, or the menu that fills a menu spot.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct FillView {
     /// The component's address.
     pub component: Option<String>,
@@ -31,7 +31,7 @@ impl FillView {
 }
 
 /// A point that holds a component: as an item, or attached in place of a callback.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct HolderView {
     /// The holder's address.
     pub point: String,

@@ -7,7 +7,7 @@ use crate::link::Registry;
 use crate::rules::{Checked, Finding, Level};
 
 /// A place that a finding shows.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct FindingPlaceView {
     /// Where.
     #[serde(flatten)]
@@ -19,7 +19,7 @@ pub struct FindingPlaceView {
 }
 
 /// A replacement of some bytes of a file.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct EditView {
     /// The layer's name.
     pub layer: String,
@@ -34,7 +34,7 @@ pub struct EditView {
 }
 
 /// How to mend a finding.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct MendView {
     /// For people.
     pub text: String,
@@ -45,7 +45,7 @@ pub struct MendView {
 }
 
 /// A finding.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct FindingView {
     /// The theme that was checked, where several were.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -95,7 +95,7 @@ impl FindingView {
 }
 
 /// How much was checked, and what came of it.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct Summary {
     /// Findings that are errors.
     pub errors: usize,
@@ -148,7 +148,7 @@ impl Summary {
 }
 
 /// What `check --format json` prints.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct CheckView {
     /// [`VERSION`].
     pub version: u32,

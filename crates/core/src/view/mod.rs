@@ -46,7 +46,7 @@ pub const VERSION: u32 = 1;
 
 /// A place in a file. Lines and columns count from 1, columns in Unicode characters; the end is
 /// exclusive.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct PlaceView {
     /// The layer's name.
     pub layer: String,

@@ -13,7 +13,7 @@ use crate::scan::Verb;
 use crate::source::{FileId, Place};
 
 /// A placement of a point.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct PlacementView {
     /// Where.
     #[serde(flatten)]
@@ -23,7 +23,7 @@ pub struct PlacementView {
 }
 
 /// A variable: an input of a component, or an argument.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct FieldView {
     /// Its name.
     pub name: String,
@@ -43,7 +43,7 @@ pub struct FieldView {
 }
 
 /// What renders a component or page, in one layer.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct RendererView {
     /// The layer.
     pub layer: String,
@@ -54,7 +54,7 @@ pub struct RendererView {
 }
 
 /// A point.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct PointView {
     /// Its address.
     pub address: String,
@@ -123,7 +123,7 @@ pub struct PointView {
 }
 
 /// All points, or some.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct PointsView {
     /// [`VERSION`].
     pub version: u32,

@@ -10,7 +10,7 @@ use crate::rules::{self, Checked, Level};
 const FITTING: [&str; 5] = ["base-missing", "base-version", "base-cycle", "host-missing", "host-version"];
 
 /// A theme on a shelf.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct ShelvedView {
     /// Its folder, below the shelf's.
     pub folder: String,

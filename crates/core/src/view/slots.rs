@@ -7,7 +7,7 @@ use crate::address::Role;
 use crate::link::{Point, Registry, Runs, Slot};
 
 /// How it is with an attachment.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 #[serde(rename_all = "snake_case")]
 #[non_exhaustive]
 pub enum SlotState {
@@ -22,7 +22,7 @@ pub enum SlotState {
 }
 
 /// One attachment.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct SlotView {
     /// The callback's name, or the partial's address.
     pub callback: String,
@@ -49,7 +49,7 @@ pub struct SlotView {
 }
 
 /// What a higher layer did to an attachment.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct ByView {
     /// The layer.
     pub layer: String,

@@ -8,7 +8,7 @@ use crate::read::FileKind;
 use crate::source::FileId;
 
 /// A file with its text.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct SourceView {
     /// The layer.
     pub layer: String,
@@ -19,7 +19,7 @@ pub struct SourceView {
 }
 
 /// The texts behind something.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct SourcesView {
     /// [`VERSION`].
     pub version: u32,

@@ -8,7 +8,7 @@ use crate::rules::Checked;
 use crate::source::{LayerId, LayerRole};
 
 /// A layer of a theme.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct LayerView {
     /// Its name.
     pub name: String,
@@ -23,7 +23,7 @@ pub struct LayerView {
 }
 
 /// How many points a layer adds, of a kind.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct CountView {
     /// The kind.
     pub kind: String,
@@ -34,7 +34,7 @@ pub struct CountView {
 }
 
 /// A theme.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct ThemeView {
     /// Its name.
     pub name: String,

@@ -6,7 +6,7 @@ use crate::address::Kind;
 use crate::link::{PAGE_KEYS, Point, Registry, SITE_KEYS, THEME_KEYS};
 
 /// Something that a template can read.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct VariableView {
     /// Its name, joined by dots.
     pub name: String,

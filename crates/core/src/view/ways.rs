@@ -10,7 +10,7 @@ use crate::scan::Verb;
 use crate::source::FileId;
 
 /// A command, and what it is for.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct WayView {
     /// What it does, in a few words.
     pub what: String,

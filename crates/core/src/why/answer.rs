@@ -5,7 +5,7 @@ use serde::Serialize;
 use crate::view::PlaceView;
 
 /// How it is with one link of the chain.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 #[serde(rename_all = "snake_case")]
 #[non_exhaustive]
 pub enum LinkState {
@@ -62,6 +62,27 @@ pub enum LinkName {
 }
 
 impl LinkName {
+    /// Those with a word of their own, in the order of a chain.
+    const ALL: [LinkName; 17] = [
+        LinkName::Declared,
+        LinkName::Offered,
+        LinkName::SwitchedOn,
+        LinkName::Exported,
+        LinkName::Attached,
+        LinkName::Filled,
+        LinkName::Rendered,
+        LinkName::Chosen,
+        LinkName::Placed,
+        LinkName::Sent,
+        LinkName::File,
+        LinkName::AskedFor,
+        LinkName::Given,
+        LinkName::Used,
+        LinkName::Read,
+        LinkName::Reached,
+        LinkName::On,
+    ];
+
     /// The word for it.
     pub fn word(self) -> &'static str {
         match self {
@@ -86,6 +107,16 @@ impl LinkName {
     }
 }
 
+impl schemars::JsonSchema for LinkName {
+    fn schema_name() -> std::borrow::Cow<'static, str> {
+        "LinkName".into()
+    }
+
+    fn json_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
+        schemars::json_schema!({ "type": "string", "enum": LinkName::ALL.map(LinkName::word) })
+    }
+}
+
 impl Serialize for LinkName {
     fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         serializer.serialize_str(self.word())
@@ -93,7 +124,7 @@ impl Serialize for LinkName {
 }
 
 /// One thing to say of a link.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct WhyLine {
     /// Where.
     pub place: Option<PlaceView>,
@@ -102,7 +133,7 @@ pub struct WhyLine {
 }
 
 /// One link of the chain.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct WhyLink {
     /// Which it is.
     pub name: LinkName,
@@ -115,7 +146,7 @@ pub struct WhyLink {
 }
 
 /// How it went with one callback.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 #[serde(rename_all = "snake_case")]
 #[non_exhaustive]
 pub enum CallbackState {
@@ -171,7 +202,7 @@ impl CallbackState {
 }
 
 /// What became of one callback.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct WhyCallback {
     /// Its name.
     pub callback: String,
@@ -186,7 +217,7 @@ pub struct WhyCallback {
 }
 
 /// The answer.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct Why {
     /// [`VERSION`].
     pub version: u32,

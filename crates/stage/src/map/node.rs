@@ -6,7 +6,7 @@ use truehook_core::view::PlaceView;
 use crate::record::tree::SegmentId;
 
 /// What a node of a map is.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 #[serde(rename_all = "snake_case")]
 #[non_exhaustive]
 pub enum What {
@@ -23,7 +23,7 @@ pub enum What {
 }
 
 /// What becomes of it on the page.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 #[serde(rename_all = "snake_case")]
 #[non_exhaustive]
 pub enum State {
@@ -56,7 +56,7 @@ impl State {
 }
 
 /// A node of a map.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 #[non_exhaustive]
 pub struct Node {
     /// What it is.

@@ -18,7 +18,7 @@ use crate::map::Node;
 use crate::stage::Rendered;
 
 /// What a link of the chain is.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 #[serde(rename_all = "snake_case")]
 #[non_exhaustive]
 pub enum LinkKind {
@@ -72,7 +72,7 @@ impl LinkKind {
 }
 
 /// A link of the chain that leads back from a text.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 #[non_exhaustive]
 pub struct Link {
     /// What it is.
@@ -88,7 +88,7 @@ pub struct Link {
 }
 
 /// Where a piece of a page came from.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 #[non_exhaustive]
 pub struct Chain {
     /// The text.

@@ -3,6 +3,7 @@
 mod changing;
 mod findings;
 mod leading;
+mod neovim;
 mod sessions;
 mod speaking;
 mod typing;
