@@ -4,6 +4,7 @@
 
 mod args;
 mod commands;
+mod completing;
 mod given;
 mod output;
 mod progress;
@@ -46,6 +47,9 @@ fn begin() -> ExitCode {
     // A worker of ours, which renders what another process of this program asks for.
     if std::env::args_os().skip(1).eq([workshop::WORKER]) {
         return truehook_stage::workers::serve().map_or(ExitCode::from(2), |()| ExitCode::SUCCESS);
+    }
+    if completing::answered() {
+        return ExitCode::SUCCESS;
     }
     // Whatever the file is called, this is what the program is called.
     let words = std::iter::once("truehook".into()).chain(std::env::args_os().skip(1));

@@ -31,5 +31,6 @@ pub mod scan;
 pub mod schema;
 pub mod source;
 pub mod start;
+pub mod typings;
 pub mod view;
 pub mod why;

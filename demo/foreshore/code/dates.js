@@ -1,6 +1,9 @@
 import { t } from "truehook";
 
-/** 2026-03-01 becomes 1 March 2026. */
+/**
+ * 2026-03-01 becomes 1 March 2026.
+ * @type {import("truehook").Preparer<"partial:date-line">}
+ */
 export function inWords(inputs) {
   const months = [
     t("January"), t("February"), t("March"), t("April"), t("May"), t("June"),

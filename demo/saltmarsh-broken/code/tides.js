@@ -1,13 +1,19 @@
 import { html, t } from "truehook";
 import { clock } from "./lib/times.js";
 
-/** When to set out for the walk to the outer marsh. */
+/**
+ * When to set out for the walk to the outer marsh.
+ * @type {import("truehook").Listener<"hook:under-tides">}
+ */
 export function walkStart({ args }) {
   const time = clock(args.low, -90);
   return html`<p class="walk">${t("The guided walk sets out at {time}, an hour and a half before low water.", { time })}</p>`;
 }
 
-/** 3.9 m becomes 3.9 m above the gauge's zero. */
+/**
+ * 3.9 m becomes 3.9 m above the gauge's zero.
+ * @type {import("truehook").Filter<"filter:reading-words">}
+ */
 export function aboveZero(value) {
   return t("{height} above zero", { height: value });
 }

@@ -1,20 +1,30 @@
 import { html, t } from "truehook";
 import { minutes } from "./lib/times.js";
 
-/** A point on the dial: noon is on top, midnight below. */
+/**
+ * A point on the dial: noon is on top, midnight below.
+ * @param {string} time
+ * @param {number} radius
+ */
 function at(time, radius) {
   const turn = (minutes(time) / 1440) * 2 * Math.PI + Math.PI;
   return { x: (60 + radius * Math.sin(turn)).toFixed(1), y: (60 - radius * Math.cos(turn)).toFixed(1) };
 }
 
-/** A stroke across the rim, for an hour. */
+/**
+ * A stroke across the rim, for an hour.
+ * @param {number} hour
+ */
 function stroke(hour) {
   const time = `${String(hour).padStart(2, "0")}:00`;
   const [from, to] = [at(time, hour % 6 === 0 ? 40 : 43), at(time, 46)];
   return html`<line x1="${from.x}" y1="${from.y}" x2="${to.x}" y2="${to.y}"/>`;
 }
 
-/** Today's tide: the hours of the day, with a mark at low and at high water. */
+/**
+ * Today's tide: the hours of the day, with a mark at low and at high water.
+ * @type {import("truehook").Renderer<"partial:tide-dial">}
+ */
 export function dial(inputs, { site }) {
   const today = site.data.tides.readings[0];
   const low = at(today.low, 46);

@@ -66,7 +66,7 @@ run
 
 connect
   lsp       Findings, completion, renaming and the rest in editors that speak the Language Server Protocol
-  emit      What other programs need of a theme: its texts, for translators
+  emit      What other programs need: texts for translators, schemas, types, shell completions, manual pages, a contract
 
 Options:
 {options}
@@ -129,7 +129,7 @@ pub enum Command {
     Trace(TraceArgs),
     /// Help while a theme is written, in editors that speak the Language Server Protocol
     Lsp(LspArgs),
-    /// What other programs need of a theme
+    /// What other programs need: texts, schemas, types, completions, manual pages, a contract
     Emit(EmitArgs),
 }
 
@@ -286,13 +286,57 @@ pub struct LspArgs {
 #[derive(Debug, Args)]
 pub struct EmitArgs {
     /// What to print
-    #[arg(value_enum)]
+    #[command(subcommand)]
     pub what: Emitted,
 }
 
-/// What a theme can be asked for.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+/// What a theme, or the program, can be asked for.
+#[derive(Debug, Subcommand)]
 pub enum Emitted {
     /// The theme's own texts, a .pot file for translators
     Messages,
+    /// The forms of files and of JSON outputs, as JSON Schema (2020-12)
+    Schema(SchemaArgs),
+    /// What callbacks are given and give back, as declarations for TypeScript: truehook.d.ts
+    Types,
+    /// What completes commands, and the names of the theme at hand, in a shell
+    Completions {
+        /// The shell
+        shell: Shell,
+    },
+    /// The manual pages
+    Man {
+        /// Write one for each command into this folder
+        #[arg(long, value_name = "DIR")]
+        into: Option<Utf8PathBuf>,
+    },
+    /// The built-in host contract, to start one's own from
+    Host {
+        /// Write all its files into this new folder
+        #[arg(long, value_name = "DIR")]
+        into: Option<Utf8PathBuf>,
+    },
+}
+
+#[derive(Debug, Args)]
+pub struct SchemaArgs {
+    /// Which: manifest, points, site or page, or the command whose output it is; all of them where none is named
+    pub name: Option<String>,
+    /// With the points, callbacks, inputs and options of this theme as choices
+    #[arg(long, value_name = "THEME")]
+    pub of: Option<Utf8PathBuf>,
+    /// Write a file for each into this folder
+    #[arg(long, value_name = "DIR")]
+    pub into: Option<Utf8PathBuf>,
+}
+
+/// A shell that can complete.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub enum Shell {
+    /// The GNU shell
+    Bash,
+    /// The Z shell
+    Zsh,
+    /// The friendly shell
+    Fish,
 }

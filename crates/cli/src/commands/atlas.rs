@@ -25,6 +25,11 @@ struct View {
     atlas: AtlasView,
 }
 
+/// The form of what `--format json` prints.
+pub fn form() -> schemars::Schema {
+    output::form::<View>()
+}
+
 pub fn run(theme: Option<&Utf8Path>, args: &AtlasArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
     let workers = workshop::workers(&folder, None, None)?;

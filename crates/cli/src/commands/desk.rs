@@ -25,6 +25,11 @@ struct View {
     desk: DeskView,
 }
 
+/// The form of what `--format json` prints.
+pub fn form() -> schemars::Schema {
+    output::form::<View>()
+}
+
 pub fn run(theme: Option<&Utf8Path>, args: &DeskArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
     let rendered = args.html.is_some() || args.format == Format::Json;

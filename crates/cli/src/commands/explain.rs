@@ -66,6 +66,11 @@ impl Meaning {
     }
 }
 
+/// The form of what `--format json` prints.
+pub fn form() -> schemars::Schema {
+    output::form::<Explained>()
+}
+
 pub fn run(theme: Option<&Utf8Path>, args: &ExplainArgs) -> Result<Outcome> {
     // Most words mean something without any theme.
     let registry = match workshop::find_theme(theme) {

@@ -32,6 +32,11 @@ struct FireView {
     failures: Vec<failures::FailureView>,
 }
 
+/// The form of what `--format json` prints.
+pub fn form() -> schemars::Schema {
+    output::form::<FireView>()
+}
+
 pub fn run(theme: Option<&Utf8Path>, args: &FireArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
     let workers = workshop::workers(&folder, None, Some(1))?;

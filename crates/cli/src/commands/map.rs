@@ -28,6 +28,11 @@ struct MapView {
     root: Node,
 }
 
+/// The form of what `--format json` prints.
+pub fn form() -> schemars::Schema {
+    output::form::<MapView>()
+}
+
 pub fn run(theme: Option<&Utf8Path>, args: &MapArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
     let workers = workshop::workers(&folder, None, Some(1))?;

@@ -42,7 +42,7 @@ pub fn run(args: &NewArgs) -> Result<Outcome> {
     }
     outside_themes(&folder)?;
     let mut told = Vec::new();
-    let files: Files = if args.from.is_empty() {
+    let mut files: Files = if args.from.is_empty() {
         let files = match &args.on {
             Some(base) => start::on_base(&args.name, &base_of(base, &folder)?),
             None => start::files(&args.name, &sketch(args)?),
@@ -53,6 +53,9 @@ pub fn run(args: &NewArgs) -> Result<Outcome> {
         told = from_pages::told(&taken);
         taken.files
     };
+    // What the manifest's first line leads to.
+    let (path, form) = start::form();
+    files.push((path, form.into_bytes()));
     let mut out = anstream::stdout().lock();
     let next = next(&folder, &parent, &args.name);
     if args.edit.format == Format::Json {

@@ -46,6 +46,11 @@ impl From<Chain> for ChainView {
     }
 }
 
+/// The form of what `--format json` prints.
+pub fn form() -> schemars::Schema {
+    output::form::<OriginView>()
+}
+
 pub fn run(theme: Option<&Utf8Path>, args: &OriginArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
     let workers = workshop::workers(&folder, None, Some(1))?;

@@ -42,6 +42,16 @@ struct PageView {
     failures: Vec<failures::FailureView>,
 }
 
+/// The form of what `--format json` prints.
+pub fn form() -> schemars::Schema {
+    output::form::<PagesView>()
+}
+
+/// The form of what `--format json` prints, in another case.
+pub fn form_2() -> schemars::Schema {
+    output::form::<WithoutView>()
+}
+
 pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
     if args.watch {

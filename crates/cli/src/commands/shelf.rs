@@ -22,6 +22,11 @@ struct View {
     themes: Vec<ShelvedView>,
 }
 
+/// The form of what `--format json` prints.
+pub fn form() -> schemars::Schema {
+    output::form::<View>()
+}
+
 pub fn run(theme: Option<&Utf8Path>, args: &ShelfArgs) -> Result<Outcome> {
     if theme.is_some() {
         bail!("shelf is about a folder of themes, and takes no -C");

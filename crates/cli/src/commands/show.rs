@@ -19,6 +19,21 @@ use crate::args::{Format, ShowArgs};
 use crate::output::{self, count, style, table};
 use crate::workshop;
 
+/// The form of what `--format json` prints.
+pub fn form() -> schemars::Schema {
+    output::form::<PointsView>()
+}
+
+/// The form of what `--format json` prints, in another case.
+pub fn form_2() -> schemars::Schema {
+    output::form::<ThemeItself>()
+}
+
+/// The form of what `--format json` prints, in another case.
+pub fn form_3() -> schemars::Schema {
+    output::form::<SourcesView>()
+}
+
 pub fn run(theme: Option<&Utf8Path>, args: &ShowArgs) -> Result<Outcome> {
     let registry = workshop::open(&workshop::find_theme(theme)?)?;
     let Some(address) = &args.address else { return theme_itself(&registry, args) };

@@ -24,6 +24,11 @@ struct TraceView {
     failures: Vec<failures::FailureView>,
 }
 
+/// The form of what `--format json` prints.
+pub fn form() -> schemars::Schema {
+    output::form::<TraceView>()
+}
+
 pub fn run(theme: Option<&Utf8Path>, args: &TraceArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
     let workers = workshop::workers(&folder, None, Some(1))?;

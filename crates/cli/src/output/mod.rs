@@ -24,6 +24,12 @@ pub fn json(out: &mut impl Write, view: &impl Serialize) -> Result<()> {
     Ok(())
 }
 
+/// The form of what a view prints as JSON: keys that may be left out are not required.
+pub fn form<View: schemars::JsonSchema>() -> schemars::Schema {
+    let settings = schemars::generate::SchemaSettings::draft2020_12().for_serialize();
+    settings.into_generator().into_root_schema_for::<View>()
+}
+
 /// A number of things: 1 finding, 2 findings.
 pub fn count(number: usize, word: &str) -> String {
     format!("{number} {word}{}", if number == 1 { "" } else { "s" })

@@ -130,7 +130,7 @@ fn plain_pages_become_a_theme_and_their_folder_stays_as_it_is() {
     terminal
         .types_in("", "new hut --from drawn/index.html drawn/rooms.html")
         .ends(0)
-        .says("hut is there, with 11 files.")
+        .says("hut is there, with 12 files.")
         .says("menu:site, filled with")
         .says("a declared style, media/hut.css  (2 times)");
     terminal.types_in("", "check --notes hut").never_says("error").never_says("warning");

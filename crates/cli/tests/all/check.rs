@@ -41,7 +41,7 @@ fn an_export_renamed() {
         .types("check")
         .ends(1)
         .finds_only("missing-callback", "points/front.toml:12:8")
-        .says("code/tides.js:5:17");
+        .says("code/tides.js:8:17");
 }
 
 #[test]

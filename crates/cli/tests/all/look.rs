@@ -217,7 +217,7 @@ fn a_trace_tells_order_states_and_values() {
     assert!(view["steps"][0]["milliseconds"].is_f64());
     let broken =
         Terminal::demo().replace("saltmarsh/code/masthead.js", "${site.data.word}", "${site.data.word.more.less}");
-    broken.types("trace / --point hook:under-masthead").ends(1).says("failed").says("code/masthead.js:5");
+    broken.types("trace / --point hook:under-masthead").ends(1).says("failed").says("code/masthead.js:8");
 }
 
 #[test]

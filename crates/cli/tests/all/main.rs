@@ -6,6 +6,7 @@ mod change;
 mod check;
 mod contained;
 mod documents;
+mod emit;
 mod fixture;
 mod folders;
 // The stage's tests use all of it.

@@ -104,7 +104,7 @@ fn only_the_theme_s_own_texts_are_emitted_with_their_places() {
     let said = Terminal::demo().types("emit messages").ends(0);
     let pot = &said.stdout;
     assert!(pot.contains("\"Project-Id-Version: saltmarsh 1.3.0\\n\"") && pot.contains("charset=UTF-8"), "{pot}");
-    assert!(pot.contains("#: code/station.js:18\nmsgid \"Low {time}\"\nmsgstr \"\""), "{pot}");
+    assert!(pot.contains("#: code/station.js:28\nmsgid \"Low {time}\"\nmsgstr \"\""), "{pot}");
     assert!(!pot.contains("Skip to the text"), "that is the base's");
     let base = Terminal::demo().types_in("foreshore", "emit messages").ends(0);
     assert!(

@@ -89,8 +89,8 @@ pub fn value(shape: &KeyShape, choices: &Choices<'_>) -> Value {
         "list of values" => json!({ "type": "array" }),
         "number, and other words of JSON Schema" => json!({ "type": "number" }),
         "language tag" => json!({ "type": "string" }),
-        // TOML's dates are no texts, and JSON has none; editors show them as either.
-        "date" => json!({ "type": ["string", "object"] }),
+        // JSON has no dates, so editors of TOML check them as text.
+        "date" => json!({ "type": "string" }),
         "path of the page" => json!({ "type": "string", "pattern": "^/" }),
         "type of pages" => choices.page_type(),
         "list of items" => list(json!({ "$ref": "#/$defs/item" })),

@@ -15,6 +15,7 @@ use crate::source::{At, FileId, LayerId, LayerRequest};
 
 pub use crate::source::{Content, FileKind, LARGEST, LayerRole, SourceFile, Unreadable};
 pub use files::{CachedFiles, DiskFiles, Files, Listed, MemoryFiles, OverlayFiles, read_plain};
+pub use stack::standard_files;
 
 /// One member of the stack.
 #[derive(Clone, Debug)]

@@ -9,6 +9,7 @@ use super::sheet::sheet;
 use super::sketch::{Part, Sketch, main};
 use crate::address::{Address, Kind};
 use crate::edit::declare::in_words;
+use crate::forms::Form;
 use crate::link::Registry;
 use crate::read::{MemoryFiles, Project};
 
@@ -53,8 +54,22 @@ pub fn files(name: &str, sketch: &Sketch) -> Vec<(Utf8PathBuf, String)> {
     files
 }
 
+/// Where a manifest's form lies, for editors of TOML: they look for this at its beginning.
+pub const FORM: &str = ".truehook/manifest.json";
+
+/// The file that the first line of a manifest leads to.
+pub fn form() -> (Utf8PathBuf, String) {
+    let schema = serde_json::to_string_pretty(&Form::Manifest.schema(None)).unwrap_or_default();
+    (FORM.into(), schema + "\n")
+}
+
+/// The first line of a manifest.
+pub(super) fn form_line() -> String {
+    format!("#:schema ./{FORM}\n")
+}
+
 fn identity(name: &str) -> String {
-    format!("[theme]\nname    = \"{name}\"\nlabel   = \"{}\"\nversion = \"0.1.0\"\n", in_words(name))
+    form_line() + &format!("[theme]\nname    = \"{name}\"\nlabel   = \"{}\"\nversion = \"0.1.0\"\n", in_words(name))
 }
 
 /// Is a point there before a theme declares anything?

@@ -9,5 +9,6 @@ pub mod pages;
 mod sheet;
 mod sketch;
 
-pub use files::{Base, files, on_base};
+use files::form_line;
+pub use files::{Base, FORM, files, form, on_base};
 pub use sketch::{Part, Sketch, SketchError, USUAL};

@@ -12,6 +12,7 @@ use crate::edit::toml_text;
 use crate::link::Registry;
 use crate::read::{MemoryFiles, Project};
 use crate::rules::{self, Finding, Level};
+use crate::start::form_line;
 
 /// What pages may have had wrong, and what is said of it: everything else would be this program's own mistake.
 const BEFORE: [(&str, &str); 11] = [
@@ -93,9 +94,10 @@ fn place(registry: &Registry, finding: &Finding) -> (String, usize) {
 
 fn manifest(whole: &Whole<'_>, assets: &Assets) -> String {
     let mut text = format!(
-        "[theme]\nname    = \"{0}\"\nlabel   = \"{1}\"\nversion = \"0.1.0\"\n",
+        "{2}[theme]\nname    = \"{0}\"\nlabel   = \"{1}\"\nversion = \"0.1.0\"\n",
         whole.name,
-        in_words(whole.name)
+        in_words(whole.name),
+        form_line()
     );
     for group in whole.groups.iter().skip(1) {
         let kind = whole.template_of(group.pages[0]);

@@ -42,7 +42,13 @@ impl Grower {
             (_, Some("region" | "area" | "menu")) => "(items) {\n  return items.toReversed();\n}".to_string(),
             _ => "(inputs) {\n  return { ...inputs };\n}".to_string(),
         };
-        format!("\nexport function {name}{body}\n")
+        let role = match to.split(':').next() {
+            Some("hook") => "Listener",
+            Some("filter") => "Filter",
+            Some("region" | "area" | "menu") => "Arranger",
+            _ => "Preparer",
+        };
+        format!("\n/** @type {{import(\"truehook\").{role}<\"{to}\">}} */\nexport function {name}{body}\n")
     }
 
     fn attachment(&mut self, at: usize, to: String, call: String, layers: &[Layer]) -> Attachment {

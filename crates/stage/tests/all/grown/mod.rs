@@ -262,7 +262,8 @@ impl Grower {
             let (module, function) = (self.word(), self.word());
             let reads: String = component.inputs.iter().map(|(input, _)| format!("${{inputs.{input}}}")).collect();
             let text = format!(
-                "import {{ html }} from \"truehook\";\n\nexport function {function}(inputs) {{\n  return html`<b>{reads}</b>`;\n}}\n"
+                "import {{ html }} from \"truehook\";\n\n/** @type {{import(\"truehook\").Renderer<\"{}\">}} */\nexport function {function}(inputs) {{\n  return html`<b>{reads}</b>`;\n}}\n",
+                component.address()
             );
             let _ = writeln!(table, "render = \"{module}.js#{function}\"");
             layer.modules.push((module, text));
