@@ -2,7 +2,7 @@
 //!
 //! Each is a declaration, or a reference as linking has resolved it; nothing is looked up by its letters.
 
-use crate::link::{Link, Outcome, Reference, Registry, START, Target};
+use crate::link::{Feed, Link, Outcome, Reference, Registry, START, Target};
 use crate::rules::target_place;
 use crate::scan::{Field, Shape};
 use crate::source::{FileId, Place, Span};
@@ -148,8 +148,18 @@ fn named(registry: &Registry, file: FileId) -> Vec<Mention> {
 
 fn referring(registry: &Registry, reference: &Reference) -> Option<Mention> {
     let target = reference.outcome.target()?;
+    // A message is translated by a feature, but doesn't speak of it.
+    if reference.link == Link::FeedToFeature && translates(registry, target) {
+        return None;
+    }
     // A whole file refers to something by its being there.
     (reference.from.at != START).then(|| mention(registry, reference.from, target, false))
+}
+
+fn translates(registry: &Registry, target: Target) -> bool {
+    let Target::Point(address) = target else { return false };
+    let feature = registry.point(address).and_then(|point| point.feature.as_ref());
+    feature.is_some_and(|feature| feature.feeds.iter().any(|fed| fed.feed == Feed::Messages))
 }
 
 fn mention(registry: &Registry, place: Place, target: Target, declares: bool) -> Mention {

@@ -1,6 +1,7 @@
 //! The server: what comes in is put in order, and answered.
 
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
+use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::thread;
 use std::time::Duration;
 
@@ -360,7 +361,14 @@ impl Server {
 
     fn answer(&mut self, request: Request) {
         let Request { id, method, params } = request;
-        let Answered { result, asides } = answer::answer(&self.world, &self.told, &method, params);
+        // What can't be answered is no reason to leave the editor alone.
+        let (world, told) = (&self.world, &self.told);
+        let answered = catch_unwind(AssertUnwindSafe(|| answer::answer(world, told, &method, params)));
+        let broken = |_| Answered {
+            result: Err((ErrorCode::InternalError, "this is a mistake in True Hook; please tell of it".to_string())),
+            asides: Vec::new(),
+        };
+        let Answered { result, asides } = answered.unwrap_or_else(broken);
         for aside in asides {
             match aside {
                 Aside::Ask(method, params) => self.telling.ask(method, params),

@@ -7,6 +7,7 @@ use super::{closed, table, values};
 use crate::address::{Address, Kind};
 use crate::catalogue;
 use crate::keys::{self, KeyShape};
+use crate::link::Feature;
 use crate::names::LONGEST;
 
 /// The table of a kind: a declaration under each name.
@@ -20,7 +21,7 @@ pub fn points(kind: Kind, choices: &Choices<'_>) -> Value {
     });
     if let (Kind::Feature, Some(theme)) = (kind, choices.theme) {
         let features = theme.points().filter(|point| point.address.kind == Kind::Feature && theme.is_offered(point));
-        let known = features.map(|point| (point.address.name.to_string(), feature(point.feature.as_ref(), choices)));
+        let known = features.map(|point| (point.address.name.to_string(), feature(point.feature.as_deref(), choices)));
         schema["properties"] = Value::Object(known.collect());
     }
     schema
@@ -56,7 +57,7 @@ fn declaration(kind: Kind, choices: &Choices<'_>) -> Value {
 }
 
 /// What the host says that a feature takes.
-fn feature(known: Option<&Box<crate::link::Feature>>, choices: &Choices<'_>) -> Value {
+fn feature(known: Option<&Feature>, choices: &Choices<'_>) -> Value {
     let shapes: Vec<KeyShape> = keys::keys_of(Kind::Feature).copied().collect();
     let mut properties = table(&shapes, "[feature.…]", choices);
     let schema = known.and_then(|feature| feature.schema.as_ref()).map(plain).unwrap_or_default();

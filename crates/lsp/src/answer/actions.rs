@@ -23,6 +23,10 @@ const OFFERED: usize = 5;
 /// All that can be done at a place.
 pub fn actions(world: &World, params: CodeActionParams) -> Option<Vec<CodeActionOrCommand>> {
     let (theme, file) = world.find(&params.text_document.uri)?;
+    // What was known before a manifest broke says nothing of where things stand in it now.
+    if theme.held.is_some() {
+        return None;
+    }
     let registry = &theme.registry;
     let span = world.ruler(registry, file).span(params.range);
     let wanted = |kind: &CodeActionKind| {

@@ -15,11 +15,17 @@ use crate::paths::{path_of, uri_of};
 use crate::place::Ruler;
 use crate::world::World;
 
+/// The edits of one file, each with what is said of it.
+struct Texts {
+    uri: Uri,
+    edits: Vec<(TextEdit, Option<String>)>,
+}
+
 /// Changes to files, gathered from one plan or several.
 pub struct Gathered<'w> {
     world: &'w World,
     files: Vec<ResourceOp>,
-    texts: BTreeMap<String, (Uri, Vec<(TextEdit, Option<String>)>)>,
+    texts: BTreeMap<String, Texts>,
     annotations: HashMap<String, ChangeAnnotation>,
 }
 
@@ -64,7 +70,7 @@ impl<'w> Gathered<'w> {
                 self.text(&uri, TextEdit { range: ruler.range(edit.span), new_text: edit.new.clone() }, annotation);
             }
         }
-        self.come_and_go(registry, plan, &changes, annotation)
+        self.come_and_go(plan, &changes, annotation)
     }
 
     /// Adds changes of whole files, as far as they differ.
@@ -86,17 +92,12 @@ impl<'w> Gathered<'w> {
         Ok(())
     }
 
-    fn come_and_go(
-        &mut self,
-        registry: &Registry,
-        plan: &Plan,
-        changes: &[Change],
-        annotation: Option<&str>,
-    ) -> Result<(), String> {
+    fn come_and_go(&mut self, plan: &Plan, changes: &[Change], annotation: Option<&str>) -> Result<(), String> {
         let coming: Vec<&Change> = changes.iter().filter(|change| change.before.is_none()).collect();
         let mut going: Vec<&Change> = changes.iter().filter(|change| change.after.is_none()).collect();
-        if !(coming.is_empty() && going.is_empty() && plan.beside.is_empty()) && !self.world.client.files {
-            return Err("this editor can't be asked to make files; the command does it: truehook".to_string());
+        let needs_files = !coming.is_empty() || !going.is_empty() || !plan.beside.is_empty();
+        if needs_files && !self.world.client.files {
+            return Err("this editor can't be asked to make files".to_string());
         }
         let beside = |change: &&Change| plan.beside.iter().any(|beside| change.path.ends_with(&beside.path));
         let kept = changes.iter().filter(|change| change.before.is_some() && change.after.is_some()).filter(beside);
@@ -138,13 +139,13 @@ impl<'w> Gathered<'w> {
             let uri = uri_of(&gone.path).ok_or("a file has no address")?;
             self.files.push(ResourceOp::Delete(DeleteFile { uri, options: None }));
         }
-        let _ = registry;
         Ok(())
     }
 
     fn text(&mut self, uri: &Uri, edit: TextEdit, annotation: Option<&str>) {
-        let list = self.texts.entry(uri.to_string()).or_insert_with(|| (uri.clone(), Vec::new()));
-        list.1.push((edit, annotation.map(str::to_string)));
+        let texts = self.texts.entry(uri.to_string());
+        let texts = texts.or_insert_with(|| Texts { uri: uri.clone(), edits: Vec::new() });
+        texts.edits.push((edit, annotation.map(str::to_string)));
     }
 
     /// All of it, in the form that the editor knows.
@@ -155,7 +156,7 @@ impl<'w> Gathered<'w> {
             let changes: HashMap<Uri, Vec<TextEdit>> = self
                 .texts
                 .into_values()
-                .map(|(uri, edits)| (uri, edits.into_iter().map(|(edit, _)| edit).collect()))
+                .map(|Texts { uri, edits }| (uri, edits.into_iter().map(|(edit, _)| edit).collect()))
                 .collect();
             return WorkspaceEdit { changes: Some(changes), ..Default::default() };
         }
@@ -163,7 +164,7 @@ impl<'w> Gathered<'w> {
         let annotated = world.client.annotations;
         let mut operations: Vec<DocumentChangeOperation> =
             self.files.into_iter().map(DocumentChangeOperation::Op).collect();
-        for (uri, edits) in self.texts.into_values() {
+        for Texts { uri, edits } in self.texts.into_values() {
             let version = path_of(&uri).and_then(|path| Some(world.files.buffer(&path)?.version));
             let edits = edits.into_iter().map(|(text_edit, annotation)| match annotation.filter(|_| annotated) {
                 Some(annotation_id) => OneOf::Right(AnnotatedTextEdit { text_edit, annotation_id }),

@@ -1,14 +1,16 @@
 //! From a mention of something to what it is, and to all other mentions.
 
+use camino::Utf8Path;
 use lsp_types::{
     DocumentHighlight, DocumentHighlightKind, DocumentHighlightParams, GotoDefinitionParams, GotoDefinitionResponse,
-    Location, ReferenceParams,
+    Location, Position, Range, ReferenceParams,
 };
 use truehook_core::link::{Callback, Point, Registry, Renderer, Runs, Target};
 use truehook_core::mentions::{self, Mention};
 use truehook_core::rules::target_place;
 use truehook_core::source::Span;
 
+use crate::paths::uri_of;
 use crate::world::{Spot, World};
 
 /// What is spoken of at a place.
@@ -66,11 +68,17 @@ fn lead(
     let spot = world.spot(&asked.text_document.uri, asked.position)?;
     let registry = &spot.theme.registry;
     let found = targets(&spot).into_iter().flat_map(|mention| match mention.target {
-        // What is not read is a place all the same.
-        Target::Media(_) => Vec::new(),
-        target => to(registry, target),
+        // What is not read is a place all the same: where it lies, whole.
+        Target::Media(path) => {
+            let start = Range { start: Position::new(0, 0), end: Position::new(0, 0) };
+            uri_of(Utf8Path::new(path.as_str())).map(|uri| Location { uri, range: start }).into_iter().collect()
+        }
+        target => {
+            let places = to(registry, target).into_iter();
+            places.filter_map(|mention| world.location_of(registry, &mention)).collect::<Vec<_>>()
+        }
     });
-    let mut locations: Vec<Location> = found.filter_map(|mention| world.location_of(registry, &mention)).collect();
+    let mut locations: Vec<Location> = found.collect();
     dedup(&mut locations);
     (!locations.is_empty()).then_some(GotoDefinitionResponse::Array(locations))
 }

@@ -50,6 +50,8 @@ fn told(registry: &Registry, file: FileId) -> Vec<(Span, String)> {
                 let point = registry.point(attachment.to.address?)?;
                 let place = Place { file, at: attachment.at };
                 let said = match point.slots.iter().position(|slot| slot.place == place) {
+                    // Of one alone there is nothing to say.
+                    Some(_) if point.slots.len() == 1 => return None,
                     Some(at) => format!("{} of {}", ordinal(at + 1), point.slots.len()),
                     None if point.detached.iter().any(|slot| slot.place == place) => "detached above".to_string(),
                     None => return None,

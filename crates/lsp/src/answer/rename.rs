@@ -49,7 +49,7 @@ fn name_of(registry: &Registry, target: Target) -> Option<String> {
 }
 
 /// The folder of the layer that declares it.
-fn home<'r>(registry: &'r Registry, target: Target) -> Option<&'r camino::Utf8Path> {
+fn home(registry: &Registry, target: Target) -> Option<&camino::Utf8Path> {
     let layer = match target {
         Target::Point(address) => registry.point(address)?.declared.first()?.layer,
         Target::Input(..) => {
@@ -83,6 +83,10 @@ fn changed(world: &World, params: RenameParams, asides: &mut Vec<Aside>) -> Resu
     let folder = home(&spot.theme.registry, mention.target);
     let declaring = folder.and_then(|folder| world.themes.iter().find(|theme| theme.folder == folder));
     let theme = declaring.unwrap_or(spot.theme);
+    // What was known before a manifest broke says nothing of where things stand in it now.
+    if theme.held.is_some() || spot.theme.held.is_some() {
+        return Err("a manifest names layers that can't be followed; mend that first".to_string());
+    }
     let renaming = rename(&theme.registry, &from, &to).map_err(|error| error.to_string())?;
     let mut gathered = Gathered::new(world);
     gathered.plan(&theme.registry, &renaming.plan, None)?;
@@ -95,7 +99,7 @@ fn changed(world: &World, params: RenameParams, asides: &mut Vec<Aside>) -> Resu
             continue;
         }
         let name = other.folder.file_name().unwrap_or_default().to_string();
-        if world.client.annotations {
+        if world.client.annotations && other.held.is_none() {
             let about =
                 format!("{name} builds on {}, and speaks of `{from}`", theme.folder.file_name().unwrap_or_default());
             gathered.annotate(&name, &format!("also in {name}"), &about);

@@ -290,7 +290,8 @@ impl Reader<'_> {
             '{' => self.frames.push(Frame::Braces(None, BTreeMap::new())),
             ')' | ']' => drop(self.frames.pop()),
             '}' => {
-                if matches!(self.frames.pop(), Some(Frame::Quasi)) && self.quasi() {
+                let held = self.frames.pop();
+                if matches!(held, Some(Frame::Quasi)) && self.quasi() {
                     // The cursor is in the text: nothing is typed there.
                     self.at = self.offset;
                     self.frames.push(Frame::Quasi);

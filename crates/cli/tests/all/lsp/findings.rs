@@ -185,6 +185,16 @@ fn while_the_lines_for_the_layers_lead_nowhere_the_last_stack_stays() {
         // What is placed in the base is still known.
         let hover = editor.at("saltmarsh/markup/front.html", "extends \"", 10);
         assert_ne!(editor.ask("textDocument/definition", hover), Value::Null);
+        // Edits would go where things stood before, so there are none.
+        let asked = editor.at("foreshore/truehook.toml", "[hook.under-masthead]", 8);
+        let renamed =
+            json!({ "textDocument": asked["textDocument"], "position": asked["position"], "newName": "other" });
+        let answer = editor.ask("textDocument/rename", renamed);
+        assert!(!answer.to_string().contains("saltmarsh/truehook.toml"), "{answer}");
+        let range = json!({ "start": { "line": 0, "character": 0 }, "end": { "line": 99, "character": 0 } });
+        let asked =
+            json!({ "textDocument": { "uri": editor.uri(path) }, "range": range, "context": { "diagnostics": [] } });
+        assert_eq!(editor.ask("textDocument/codeAction", asked), Value::Null);
         // Another file is still followed.
         editor.becomes(path, &text);
         editor.settle();

@@ -38,6 +38,11 @@ fn each_kind_of_mention_leads_to_what_it_means() {
         ("saltmarsh/markup/front.html", "layout.html", 3, "foreshore/markup/layout.html", ""),
         // What a component needs.
         ("saltmarsh/points/species.toml", "script:fold-memory", 9, "saltmarsh/points/species.toml", "fold-memory"),
+        // A file that is not read, and a file in a style sheet.
+        ("saltmarsh/truehook.toml", "media/cover.svg", 8, "saltmarsh/media/cover.svg", ""),
+        ("saltmarsh/media/saltmarsh.css", "waves.svg", 3, "saltmarsh/media/waves.svg", ""),
+        // A message to its translation.
+        ("saltmarsh/code/masthead.js", "Winter: the northern", 3, "saltmarsh/words/de.po", ""),
         // A variable to the input, an item's key likewise.
         ("saltmarsh/markup/pieces/fold.html", "heading", 2, "saltmarsh/points/species.toml", "heading"),
     ];

@@ -134,6 +134,13 @@ fn in_a_template_points_arguments_variables_and_files_are_offered() {
     assert_eq!(tones, ["by-daylight", "day", "night"]);
     let outside = offered(&mut editor, TEMPLATE, "<p>¦</p>");
     assert!(outside.is_empty(), "in HTML nothing is offered");
+    // Half typed, a template places nothing that linking could see; what it names is placed all the same.
+    let layout = "foreshore/markup/layout.html";
+    offered(&mut editor, layout, "{{ place(\"¦");
+    editor.settle();
+    let placed = labels(&offered(&mut editor, layout, "{{ place(\"¦"));
+    let position = |label: &str| placed.iter().position(|known| known == label).unwrap();
+    assert!(position("partial:trail") < position("hook:ahead-of-footer"), "{placed:?}");
 }
 
 #[test]

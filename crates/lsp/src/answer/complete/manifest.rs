@@ -313,7 +313,7 @@ fn values_at(typing: &Typing<'_>, here: &TomlPlace, path: &[&str], element: bool
         | ["theme", "open"]
         | [_, _, "reserved" | "dropped" | "extend" | "required" | "moment" | "last"] => bare,
         ["theme" | "companion", "host", "contract"] => plain(&["standard"]),
-        ["theme" | "companion" | "host", "picture"] => names::media(registry, "", |path| is_picture(path)),
+        ["theme" | "companion" | "host", "picture"] => names::media(registry, "", is_picture),
         ["check", "fail-on"] => plain(&["error", "warning", "note"]),
         ["check", "rules", _] => plain(&["off", "note", "warning", "error"]),
         ["check", "ignore", "rule"] => rules(&[], false),

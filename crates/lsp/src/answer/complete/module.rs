@@ -50,7 +50,7 @@ fn texts(typing: &Typing<'_>, found: &Typed) -> Vec<Item> {
         };
     }
     match &found.call {
-        Some(call) if call.index == 0 => of_call(registry, &call.name),
+        Some(call) if call.index == 0 => of_call(typing, &call.name),
         _ => Vec::new(),
     }
 }

@@ -9,6 +9,9 @@ use truehook_core::source::{FileId, LayerId, Span};
 use super::{Found, Item, Typing};
 use crate::answer::words::ordinal;
 
+/// How far behind what is retired comes.
+const RETIRED: u8 = 20;
+
 /// Points of some kinds, the theme's own before those of the layers below, and those of the host last.
 pub fn points(registry: &Registry, wanted: impl Fn(&Point) -> bool) -> Vec<Item> {
     let all = registry.points().filter(|point| !point.declared.is_empty() && point.dropped.is_none());
@@ -22,6 +25,11 @@ pub fn point_item(registry: &Registry, point: &Point, before: u8) -> Item {
     let layer = point.layer().unwrap_or(LayerId(0));
     let name = registry.project().layer(layer).name;
     let detail = if label.is_empty() { name.to_string() } else { format!("{label} · {name}") };
+    // What should not be used any more comes last.
+    let (before, detail) = match point.retired.is_some() {
+        true => (before + RETIRED, format!("{detail} · retired")),
+        false => (before, detail),
+    };
     Item::new(point.address.to_string(), Shape::REFERENCE, before + rank(registry, layer)).detail(detail).about(about)
 }
 
@@ -48,14 +56,17 @@ pub fn attachable(registry: &Registry) -> Vec<Item> {
     all.map(|point| point_item(registry, point, group(point.address.kind))).collect()
 }
 
-/// What can be placed; what vanishes as long as nothing places it comes first.
-pub fn placeable(registry: &Registry) -> Vec<Item> {
+/// What can be placed; what vanishes as long as nothing places it comes first. A text in which somebody is typing need
+/// not parse, so that what it names counts as placed.
+pub fn placeable(registry: &Registry, text: &str) -> Vec<Item> {
     let all = registry.points().filter(|point| {
         point.address.kind.is_placed() && !point.moment && point.dropped.is_none() && !point.declared.is_empty()
     });
     let made = all.map(|point| {
-        let lacking =
-            point.address.kind.needs_placement() && point.uses.is_empty() && point.layer() != Some(LayerId(0));
+        let lacking = point.address.kind.needs_placement()
+            && point.uses.is_empty()
+            && point.layer() != Some(LayerId(0))
+            && !text.contains(&format!("\"{}\"", point.address));
         // Partials are placed again and again, other points once.
         let group = match point.address.kind {
             _ if lacking => 0,

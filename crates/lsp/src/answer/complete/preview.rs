@@ -115,7 +115,7 @@ fn values(registry: &Registry, site: bool, path: &[&str], here: &TomlPlace) -> V
             }
             [before @ .., last] => (*last, before),
         };
-        let held = before.iter().any(|word| *word == "holds");
+        let held = before.contains(&"holds");
         return match last {
             "use" if !site && !held => names::of_kinds(registry, &[Kind::Section]),
             "use" => items::components(registry, holder.filter(|_| !held)),

@@ -70,7 +70,7 @@ fn texts(typing: &Typing<'_>, found: &Typed, block: bool) -> Vec<Item> {
     let registry = typing.registry();
     if let Some(call) = &found.call {
         return match (call.name.as_str(), call.index, &call.key) {
-            (name, index, key) if key.is_none() && index == 0 => of_call(registry, name),
+            (name, index, key) if key.is_none() && index == 0 => of_call(typing, name),
             (_, _, Some(key)) => match call.first.as_ref().and_then(|first| first.parse::<Address>().ok()) {
                 Some(point) if point.kind == Kind::Menu && key == "with" => names::of_kinds(registry, &[Kind::Partial]),
                 Some(point) => items::values(registry, point, key),
@@ -89,9 +89,10 @@ fn texts(typing: &Typing<'_>, found: &Typed, block: bool) -> Vec<Item> {
 }
 
 /// What a function takes first.
-pub fn of_call(registry: &Registry, name: &str) -> Vec<Item> {
+pub fn of_call(typing: &Typing<'_>, name: &str) -> Vec<Item> {
+    let registry = typing.registry();
     match name {
-        "place" => names::placeable(registry),
+        "place" => names::placeable(registry, typing.text),
         "through" => names::of_kinds(registry, &[Kind::Filter]),
         "filled" => names::points(registry, |point| {
             matches!(point.address.kind, Kind::Hook | Kind::Region | Kind::Area | Kind::Menu) && !point.moment
