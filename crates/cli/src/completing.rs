@@ -9,7 +9,7 @@ use clap_complete::CompleteEnv;
 use clap_complete::engine::{ArgValueCompleter, CompletionCandidate};
 use clap_complete::env::Shells;
 use truehook_core::link::{Callback, Registry};
-use truehook_core::read::{DiskFiles, FileKind, Project};
+use truehook_core::read::{DiskFiles, FileKind, Files, Listed, Project, Unreadable};
 use truehook_core::rules;
 use truehook_core::source::FileId;
 
@@ -72,12 +72,43 @@ fn command() -> Command {
     whole
 }
 
-/// The theme that the line is about: the one behind `-C`, else the nearest upwards.
-fn theme() -> Option<Registry> {
+/// The theme that the line is about, as far as some of its folders tell: the one behind `-C`, else the nearest upwards.
+fn project(parts: &'static [&'static str]) -> Option<Project> {
     let words: Vec<String> = std::env::args().collect();
     let named = words.iter().position(|word| word == "-C").and_then(|at| words.get(at + 1));
     let folder: Utf8PathBuf = workshop::find_theme(named.map(Utf8Path::new)).ok()?;
-    Some(Registry::new(Project::open(&DiskFiles, &folder).ok()?))
+    Project::open(&Only(parts), &folder).ok()
+}
+
+fn theme(parts: &'static [&'static str]) -> Option<Registry> {
+    project(parts).map(Registry::new)
+}
+
+/// Who waits for a key needs no more of a large theme than its answer does.
+struct Only(&'static [&'static str]);
+
+const MANIFESTS: &[&str] = &["truehook.toml", "points"];
+const CALLBACKS: &[&str] = &["truehook.toml", "points", "code"];
+const TEMPLATES: &[&str] = &["truehook.toml", "markup"];
+const PAGES: &[&str] = &["truehook.toml", "preview"];
+
+impl Files for Only {
+    fn folder(&self, path: &Utf8Path) -> Option<Utf8PathBuf> {
+        DiskFiles.folder(path)
+    }
+
+    fn folders(&self, path: &Utf8Path) -> Vec<String> {
+        DiskFiles.folders(path)
+    }
+
+    fn list(&self, root: &Utf8Path, part: &str) -> Vec<Listed> {
+        let wanted = self.0.iter().any(|known| Utf8Path::new(part).starts_with(known));
+        if wanted { DiskFiles.list(root, part) } else { Vec::new() }
+    }
+
+    fn read(&self, path: &Utf8Path) -> Result<Vec<u8>, Unreadable> {
+        DiskFiles.read(path)
+    }
 }
 
 /// Candidates that begin as what is typed does.
@@ -108,25 +139,24 @@ fn exports(registry: &Registry) -> Vec<(String, Option<String>)> {
 }
 
 fn addresses(typed: &OsStr) -> Vec<CompletionCandidate> {
-    fitting(typed, theme().iter().flat_map(points))
+    fitting(typed, theme(MANIFESTS).iter().flat_map(points))
 }
 
 fn callbacks(typed: &OsStr) -> Vec<CompletionCandidate> {
-    fitting(typed, theme().iter().flat_map(exports))
+    fitting(typed, theme(CALLBACKS).iter().flat_map(exports))
 }
 
 fn addresses_and_callbacks(typed: &OsStr) -> Vec<CompletionCandidate> {
-    fitting(typed, theme().iter().flat_map(|registry| points(registry).into_iter().chain(exports(registry))))
+    fitting(typed, theme(CALLBACKS).iter().flat_map(|registry| points(registry).into_iter().chain(exports(registry))))
 }
 
 fn templates(typed: &OsStr) -> Vec<CompletionCandidate> {
-    let of = |registry: &Registry| {
-        let files = registry.project().files.iter().filter(|file| file.kind == FileKind::Template);
-        files
-            .map(|file| (file.name().to_string(), Some(registry.project().layer(file.layer).name.to_string())))
-            .collect::<Vec<_>>()
+    let of = |project: &Project| {
+        let files = project.files.iter().filter(|file| file.kind == FileKind::Template);
+        let named = files.map(|file| (file.name().to_string(), Some(project.layer(file.layer).name.to_string())));
+        named.collect::<Vec<_>>()
     };
-    fitting(typed, theme().iter().flat_map(of))
+    fitting(typed, project(TEMPLATES).iter().flat_map(of))
 }
 
 fn pages(typed: &OsStr) -> Vec<CompletionCandidate> {
@@ -138,7 +168,7 @@ fn pages(typed: &OsStr) -> Vec<CompletionCandidate> {
         });
         known.collect::<Vec<_>>()
     };
-    fitting(typed, theme().iter().flat_map(of))
+    fitting(typed, theme(PAGES).iter().flat_map(of))
 }
 
 fn words(typed: &OsStr) -> Vec<CompletionCandidate> {

@@ -12,8 +12,10 @@
 
 mod answer;
 mod client;
+mod conversation;
 mod cursor;
 mod diagnostics;
+mod hearing;
 mod kept;
 mod laid;
 mod offered;
@@ -22,6 +24,7 @@ mod place;
 mod server;
 mod telling;
 mod theme;
+mod watched;
 mod world;
 
 pub use server::{Ended, LspError, serve, serve_on};

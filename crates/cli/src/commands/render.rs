@@ -42,14 +42,9 @@ struct PageView {
     failures: Vec<failures::FailureView>,
 }
 
-/// The form of what `--format json` prints.
-pub fn form() -> schemars::Schema {
-    output::form::<PagesView>()
-}
-
-/// The form of what `--format json` prints, in another case.
-pub fn form_2() -> schemars::Schema {
-    output::form::<WithoutView>()
+/// The forms of what `--format json` prints: of pages, and of what they would lose.
+pub fn forms() -> [schemars::Schema; 2] {
+    [output::form::<PagesView>(), output::form::<WithoutView>()]
 }
 
 pub fn run(theme: Option<&Utf8Path>, args: &RenderArgs) -> Result<Outcome> {

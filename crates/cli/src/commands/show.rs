@@ -19,19 +19,9 @@ use crate::args::{Format, ShowArgs};
 use crate::output::{self, count, style, table};
 use crate::workshop;
 
-/// The form of what `--format json` prints.
-pub fn form() -> schemars::Schema {
-    output::form::<PointsView>()
-}
-
-/// The form of what `--format json` prints, in another case.
-pub fn form_2() -> schemars::Schema {
-    output::form::<ThemeItself>()
-}
-
-/// The form of what `--format json` prints, in another case.
-pub fn form_3() -> schemars::Schema {
-    output::form::<SourcesView>()
+/// The forms of what `--format json` prints: of points, of the theme itself, of sources.
+pub fn forms() -> [schemars::Schema; 3] {
+    [output::form::<PointsView>(), output::form::<ThemeItself>(), output::form::<SourcesView>()]
 }
 
 pub fn run(theme: Option<&Utf8Path>, args: &ShowArgs) -> Result<Outcome> {

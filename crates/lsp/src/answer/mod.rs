@@ -14,12 +14,14 @@ mod rename;
 mod symbols;
 mod words;
 
+use std::collections::BTreeMap;
+
 use lsp_server::ErrorCode;
 use lsp_types::request::{self, Request};
+use lsp_types::{Diagnostic, Uri};
 use serde::de::DeserializeOwned;
 use serde_json::Value;
 
-use crate::server::Told;
 use crate::world::World;
 
 /// The command that mends all that can be mended without asking. Its argument is the theme's folder.
@@ -28,6 +30,9 @@ pub const MEND: &str = "truehook.mend";
 pub const SHOW: &str = "truehook.show";
 /// What an editor can have carried out.
 pub const COMMANDS: [&str; 2] = [MEND, SHOW];
+
+/// Diagnostics of a file, as they were last told.
+pub type Told = BTreeMap<String, (Uri, Vec<Diagnostic>)>;
 
 /// An answer, and what the editor is told or asked to do because of it.
 pub struct Answered {

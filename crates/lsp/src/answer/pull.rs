@@ -10,8 +10,8 @@ use lsp_types::{
     WorkspaceUnchangedDocumentDiagnosticReport,
 };
 
+use crate::answer::Told;
 use crate::paths::{path_of, uri_of};
-use crate::server::Told;
 use crate::world::World;
 
 /// What a state of a file's diagnostics is known by.

@@ -6,7 +6,7 @@ use lsp_types::{
 };
 use truehook_core::address::Kind;
 use truehook_core::link::Registry;
-use truehook_core::scan::{Attached, Shape, Verb};
+use truehook_core::scan::{Attached, ManifestShape, Shape, Verb};
 use truehook_core::source::{At, FileId, Span};
 
 use crate::place::Ruler;
@@ -68,39 +68,7 @@ fn symbols(registry: &Registry, file: FileId, ruler: &Ruler<'_>) -> Vec<Document
         found.push((facts.span(at), name, kind, detail));
     };
     match &facts.shape {
-        Shape::Manifest(shape) => {
-            if let Some(identity) = &shape.identity {
-                let name = identity.name.map(|name| name.name.to_string()).unwrap_or_default();
-                note(identity.at, format!("{} {name}", identity.role.word()), SymbolKind::NAMESPACE, None);
-            }
-            for declaration in &shape.declarations {
-                let label = declaration.label.map(|label| label.to_string());
-                note(declaration.at, declaration.address.to_string(), kind_of(declaration.address.kind), label);
-                for field in declaration.inputs.iter().chain(&declaration.args) {
-                    let word = field.type_word().map(str::to_string);
-                    note(field.at, format!("{}.{}", declaration.address, field.name), SymbolKind::FIELD, word);
-                }
-            }
-            for attachment in &shape.attachments {
-                let what = match attachment.what {
-                    Attached::Call(call) => call.raw,
-                    Attached::Use(point) => point.raw,
-                };
-                let name = format!("{what} → {}", attachment.to.raw);
-                note(attachment.at, name, SymbolKind::METHOD, Some(attachment.priority.to_string()));
-            }
-            for detachment in &shape.detachments {
-                let name = format!("without {}", detachment.what.name);
-                note(detachment.at, name, SymbolKind::METHOD, Some(detachment.from.raw.to_string()));
-            }
-            for replacement in &shape.replacements {
-                let name = format!("{} in place of {}", replacement.with.raw, replacement.call.name);
-                note(replacement.with.at, name, SymbolKind::METHOD, None);
-            }
-            for page_type in &shape.types {
-                note(page_type.name.at, format!("type {}", page_type.name.name), SymbolKind::ENUM_MEMBER, None);
-            }
-        }
+        Shape::Manifest(shape) => of_manifest(shape, &mut note),
         Shape::Template(shape) => {
             for block in shape.sections.iter().flat_map(|section| &section.blocks) {
                 note(block.at, format!("block {}", block.name), SymbolKind::NAMESPACE, None);
@@ -152,6 +120,41 @@ fn symbols(registry: &Registry, file: FileId, ruler: &Ruler<'_>) -> Vec<Document
     }
     found.sort_by_key(|(span, ..)| *span);
     nested(found.into_iter().map(|(span, name, kind, detail)| symbol(ruler.range(span), name, kind, detail)).collect())
+}
+
+/// What a manifest says, each with its place, name and kind, and a few words.
+fn of_manifest(shape: &ManifestShape, note: &mut impl FnMut(At, String, SymbolKind, Option<String>)) {
+    if let Some(identity) = &shape.identity {
+        let name = identity.name.map(|name| name.name.to_string()).unwrap_or_default();
+        note(identity.at, format!("{} {name}", identity.role.word()), SymbolKind::NAMESPACE, None);
+    }
+    for declaration in &shape.declarations {
+        let label = declaration.label.map(|label| label.to_string());
+        note(declaration.at, declaration.address.to_string(), kind_of(declaration.address.kind), label);
+        for field in declaration.inputs.iter().chain(&declaration.args) {
+            let word = field.type_word().map(str::to_string);
+            note(field.at, format!("{}.{}", declaration.address, field.name), SymbolKind::FIELD, word);
+        }
+    }
+    for attachment in &shape.attachments {
+        let what = match attachment.what {
+            Attached::Call(call) => call.raw,
+            Attached::Use(point) => point.raw,
+        };
+        let name = format!("{what} → {}", attachment.to.raw);
+        note(attachment.at, name, SymbolKind::METHOD, Some(attachment.priority.to_string()));
+    }
+    for detachment in &shape.detachments {
+        let name = format!("without {}", detachment.what.name);
+        note(detachment.at, name, SymbolKind::METHOD, Some(detachment.from.raw.to_string()));
+    }
+    for replacement in &shape.replacements {
+        let name = format!("{} in place of {}", replacement.with.raw, replacement.call.name);
+        note(replacement.with.at, name, SymbolKind::METHOD, None);
+    }
+    for page_type in &shape.types {
+        note(page_type.name.at, format!("type {}", page_type.name.name), SymbolKind::ENUM_MEMBER, None);
+    }
 }
 
 fn symbol(range: lsp_types::Range, name: String, kind: SymbolKind, detail: Option<String>) -> DocumentSymbol {

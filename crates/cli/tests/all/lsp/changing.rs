@@ -81,7 +81,8 @@ fn what_a_base_declares_is_renamed_there_and_above_where_people_agree() {
     assert!(answer.get("error").is_none(), "{answer}");
     let edit = &answer["result"];
     let annotations = edit["changeAnnotations"].as_object().unwrap();
-    let names: Vec<&String> = annotations.keys().collect();
+    let mut names: Vec<&String> = annotations.keys().collect();
+    names.sort();
     assert_eq!(names, ["saltmarsh", "saltmarsh-broken"]);
     assert!(annotations.values().all(|annotation| annotation["needsConfirmation"] == true));
     for operation in edit["documentChanges"].as_array().unwrap() {

@@ -1,50 +1,11 @@
-//! Where a place of a TOML text is: in which table, at which key, in which value. The text need not parse.
+//! Reads a TOML text token by token, up to where a place is and on to the end of its table.
 
 use std::collections::BTreeMap;
 
-use toml_parser::Source;
 use toml_parser::lexer::{Token, TokenKind};
 use truehook_core::source::Span;
 
-/// Where a place is.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub struct TomlPlace {
-    /// The table whose header stands above: `["hook", "under-masthead"]`.
-    pub table: Vec<String>,
-    /// Is that table one of a list, as in `[[attach]]`?
-    pub listed: bool,
-    /// The keys within it that lead here, also through tables in braces.
-    pub keys: Vec<String>,
-    /// What is given beside it in the same table, as far as it is text.
-    pub beside: BTreeMap<String, String>,
-    /// The same of the table that the header begins, where the place is deeper.
-    pub around: BTreeMap<String, String>,
-    /// What is being typed.
-    pub part: Part,
-}
-
-/// What is being typed.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub enum Part {
-    /// Nothing that could be helped with.
-    #[default]
-    Nothing,
-    /// A header: what stands within its brackets so far.
-    Header(Span),
-    /// A key, or a part of one behind a dot.
-    Key(Span),
-    /// A value.
-    Value {
-        /// The text so far, without its quote.
-        typed: Span,
-        /// What stands within the quotes altogether.
-        whole: Span,
-        /// The quote; nothing where there is none.
-        quote: Option<char>,
-        /// Is it an element of a list?
-        element: bool,
-    },
-}
+use super::{Part, TomlPlace};
 
 /// What is open at a place.
 enum Open {
@@ -54,7 +15,7 @@ enum Open {
     Table(usize, BTreeMap<String, String>),
 }
 
-struct Reader<'t> {
+pub(super) struct Reader<'t> {
     text: &'t str,
     offset: usize,
     tokens: Vec<Token>,
@@ -68,22 +29,23 @@ struct Reader<'t> {
     depth: usize,
 }
 
-/// Where a byte of a TOML text is.
-pub fn place(text: &str, offset: usize) -> TomlPlace {
-    let tokens = Source::new(text).lex().into_vec();
-    let mut reader = Reader {
-        text,
-        offset,
-        tokens,
-        at: 0,
-        place: TomlPlace::default(),
-        own: BTreeMap::new(),
-        open: Vec::new(),
-        found: None,
-        depth: 0,
-    };
-    reader.read();
-    reader.found.unwrap_or_default()
+impl<'t> Reader<'t> {
+    /// Finds where a byte is.
+    pub fn find_place(text: &'t str, offset: usize, tokens: Vec<Token>) -> TomlPlace {
+        let mut reader = Reader {
+            text,
+            offset,
+            tokens,
+            at: 0,
+            place: TomlPlace::default(),
+            own: BTreeMap::new(),
+            open: Vec::new(),
+            found: None,
+            depth: 0,
+        };
+        reader.read();
+        reader.found.unwrap_or_default()
+    }
 }
 
 impl Reader<'_> {
@@ -436,89 +398,4 @@ impl Reader<'_> {
 fn unquoted(raw: &str) -> &str {
     let begun = raw.strip_prefix(['"', '\'']).unwrap_or(raw);
     begun.strip_suffix(['"', '\'']).unwrap_or(begun)
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    /// The place at `|`.
-    fn at(marked: &str) -> TomlPlace {
-        let offset = marked.find('|').expect("a mark");
-        place(&marked.replacen('|', "", 1), offset)
-    }
-
-    fn part(marked: &str) -> (Vec<String>, Vec<String>, String) {
-        let found = at(marked);
-        let text = marked.replacen('|', "", 1);
-        let typed = match found.part {
-            Part::Nothing => "nothing".to_string(),
-            Part::Header(span) => format!("header {}", &text[span.range()]),
-            Part::Key(span) => format!("key {}", &text[span.range()]),
-            Part::Value { typed, quote, element, .. } => {
-                let quote = quote.map(String::from).unwrap_or_default();
-                format!("{} {quote}{}", if element { "element" } else { "value" }, &text[typed.range()])
-            }
-        };
-        (found.table, found.keys, typed)
-    }
-
-    fn is(marked: &str, table: &[&str], keys: &[&str], typed: &str) {
-        let owned = |words: &[&str]| words.iter().map(|word| word.to_string()).collect::<Vec<_>>();
-        assert_eq!(part(marked), (owned(table), owned(keys), typed.to_string()), "{marked}");
-    }
-
-    #[test]
-    fn a_place_is_found_in_what_is_half_typed() {
-        is("|", &[], &[], "key ");
-        is("[ho|", &[], &[], "header ho");
-        is("[hook.under|]\n", &[], &[], "header hook.under");
-        is("[[at|]]", &[], &[], "header at");
-        is("[hook.x]\n|", &["hook", "x"], &[], "key ");
-        is("[hook.x]\nla|", &["hook", "x"], &[], "key la");
-        is("[hook.x]\nlabel = |", &["hook", "x"], &["label"], "value ");
-        is("[[attach]]\nto = \"ho|", &["attach"], &["to"], "value \"ho");
-        is("[[attach]]\nto = \"ho|\ncall = \"x.js#y\"\n", &["attach"], &["to"], "value \"ho");
-        is("[[attach]]\nto = \"hook:a|b\"\n", &["attach"], &["to"], "value \"hook:a");
-        is("[[attach]]\nto = '|'\n", &["attach"], &["to"], "value '");
-        is("[[attach]]\nbefore = [\"a\", \"|\"]\n", &["attach"], &["before"], "element \"");
-        is("[[attach]]\nbefore = [|]\n", &["attach"], &["before"], "element ");
-        is("[piece.x]\ninputs.text = { ty|", &["piece", "x"], &["inputs", "text"], "key ty");
-        is("[piece.x]\ninputs.text = { type = \"st|\" }", &["piece", "x"], &["inputs", "text", "type"], "value \"st");
-        is("[piece.x]\ninputs.te|xt.type = 1", &["piece", "x"], &["inputs"], "key te");
-        is("[piece.x]\ninputs.|", &["piece", "x"], &["inputs"], "key ");
-        is("[a]\nb = 1 # x|y\n", &["a"], &[], "nothing");
-        is("[a]\nb = 1\n\n[c|]", &[], &[], "header c");
-        is("[fill]\n\"region:aside\" = [{ use = \"|\" }]\n", &["fill"], &["region:aside", "use"], "value \"");
-        is("[a]\nb = [{ c = 1 }, { |", &["a"], &["b"], "key ");
-        is("[a]\nb = [{ c = \"|\n\n[d]\ne = 1\n", &["a"], &["b", "c"], "value \"");
-    }
-
-    #[test]
-    fn what_stands_beside_it_is_known() {
-        let found = at("[[attach]]\ncall = \"|\"\nto = \"hook:x\"\npriority = 3\n\n[[attach]]\nto = \"hook:y\"\n");
-        assert_eq!(found.beside.get("to").map(String::as_str), Some("hook:x"));
-        let found = at("[fill]\na = [{ use = \"piece:one\" }, { text = \"|\", use = \"piece:two\" }]\nb = 'c'\n");
-        assert_eq!(found.beside.get("use").map(String::as_str), Some("piece:two"));
-        assert_eq!(found.around.get("b").map(String::as_str), Some("c"));
-    }
-
-    proptest::proptest! {
-        /// Whatever stands there, at whatever place, something is found, and it lies in the text.
-        #[test]
-        fn nothing_is_too_broken(text in "([\\[\\]{}=.,\"'#a-c \n]|\"\"\"|é|→){0,60}", at in 0usize..70) {
-            let mut at = at.min(text.len());
-            while !text.is_char_boundary(at) {
-                at -= 1;
-            }
-            let spans = match place(&text, at).part {
-                Part::Nothing => Vec::new(),
-                Part::Header(span) | Part::Key(span) => vec![span],
-                Part::Value { typed, whole, .. } => vec![typed, whole],
-            };
-            for span in spans {
-                proptest::prop_assert!(text.get(span.range()).is_some());
-            }
-        }
-    }
 }

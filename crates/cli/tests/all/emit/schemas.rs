@@ -1,12 +1,10 @@
-//! What other programs need: schemas, types, completions, manual pages, the contract.
-
-use std::path::{Path, PathBuf};
-use std::process::{Command, Stdio};
+//! Schemas: each is one, and files and outputs fit theirs.
 
 use boon::{Compiler, Draft, Schemas};
 use serde_json::{Value, json};
 use truehook_core::rules::{ALL, Example};
 
+use super::files;
 use crate::fixture::Terminal;
 
 /// A schema, ready to check with.
@@ -68,18 +66,6 @@ fn form_of(path: &str) -> Option<&'static str> {
         path if path.starts_with("preview/pages/") && path.ends_with(".toml") => Some("page"),
         _ => None,
     }
-}
-
-fn files(folder: &Path) -> Vec<PathBuf> {
-    let mut found = Vec::new();
-    for entry in std::fs::read_dir(folder).unwrap().flatten() {
-        match entry.path().is_dir() {
-            true => found.extend(files(&entry.path())),
-            false => found.push(entry.path()),
-        }
-    }
-    found.sort();
-    found
 }
 
 #[test]
@@ -259,175 +245,4 @@ fn what_new_writes_leads_to_its_form_and_fits_it() {
         assert_eq!(form.wrong(&value(&text).unwrap()), None, "{name}");
         terminal.types_in(name, "check").ends(0).says("nothing wrong");
     }
-}
-
-/// Checks modules against their types; nothing where there is no compiler.
-fn tsc(folder: &Path) -> Option<String> {
-    let modules =
-        files(&folder.join("code")).into_iter().filter(|path| path.extension().is_some_and(|ending| ending == "js"));
-    let output = Command::new("tsc")
-        .args(["--noEmit", "--allowJs", "--checkJs", "--strict", "--target", "es2023", "--module", "es2022"])
-        .args(["--moduleResolution", "bundler", "truehook.d.ts"])
-        .args(modules)
-        .current_dir(folder)
-        .output();
-    match output {
-        Ok(output) => Some(String::from_utf8(output.stdout).unwrap()),
-        Err(_) => {
-            println!("tsc is not installed, so this is skipped");
-            None
-        }
-    }
-}
-
-fn types(terminal: &Terminal, theme: &str) {
-    let types = terminal.types_in(theme, "emit types").stdout;
-    terminal.write(&format!("{theme}/truehook.d.ts"), types);
-}
-
-#[test]
-fn the_demo_is_typed_and_mistakes_are_errors() {
-    let terminal = Terminal::demo();
-    for theme in ["foreshore", "tide-kit", "saltmarsh"] {
-        types(&terminal, theme);
-        let Some(said) = tsc(&terminal.path(theme)) else { return };
-        assert_eq!(said, "", "{theme}");
-    }
-    types(&terminal, "saltmarsh-broken");
-    let said = tsc(&terminal.path("saltmarsh-broken")).unwrap();
-    assert!(said.contains("code/species.js") && said.contains("return"), "what a preparer lacks: {said}");
-    assert_eq!(said.lines().count(), 1, "{said}");
-    let module = |name: &str, of: &str, text: &str| {
-        format!(
-            "import {{ html, place, through, enabled }} from \"truehook\";\n/** @type {{import(\"truehook\").{of}}} */\nexport function {name}{text}\nvoid [html, place, through, enabled];\n"
-        )
-    };
-    let wrong = [
-        ("argument", "Listener<\"hook:under-tides\">", "({ args }) { return args.hight; }", "hight"),
-        ("input", "Preparer<\"piece:note\">", "(inputs) { return { ...inputs, heading: inputs.txet }; }", "txet"),
-        ("returns", "Preparer<\"piece:note\">", "(inputs) { return { ...inputs, haeding: \"x\" }; }", "haeding"),
-        ("listens", "Listener<\"hook:under-tides\">", "() { return { a: 1 }; }", "known properties"),
-        ("option", "Listener<\"hook:under-tides\">", "({ options }) { return options.sheme; }", "sheme"),
-        (
-            "value",
-            "Listener<\"hook:under-tides\">",
-            "({ options }) { return options.scheme === \"evening\" ? \"a\" : \"b\"; }",
-            "no overlap",
-        ),
-        ("role", "Filter<\"hook:under-tides\">", "(value) { return value; }", "implicitly"),
-        (
-            "placed",
-            "Listener<\"hook:under-tides\">",
-            "() { return place(\"partial:tide-dial\", { size: \"large\" }); }",
-            "overload",
-        ),
-        ("point", "Listener<\"hook:under-tides\">", "() { return place(\"partial:tide-dail\"); }", "tide-dail"),
-        (
-            "feature",
-            "Listener<\"hook:under-tides\">",
-            "() { return enabled(\"feature:colors\") ? \"a\" : \"b\"; }",
-            "feature:colors",
-        ),
-        ("data", "Listener<\"hook:under-tides\">", "({ site }) { return site.data.seasn; }", "seasn"),
-        ("arranged", "Arranger<\"region:aside\">", "() { return \"none\"; }", "not assignable"),
-    ];
-    for (name, of, text, wanted) in wrong {
-        terminal.write("saltmarsh/code/tried.js", module(name, of, text));
-        let said = tsc(&terminal.path("saltmarsh")).unwrap();
-        assert!(said.contains("code/tried.js") && said.contains(wanted), "{name}: {said}");
-    }
-    for (name, of, text) in [
-        (
-            "placing",
-            "Listener<\"hook:under-tides\">",
-            "() { return html`${place(\"partial:tide-dial\", { size: 90 })}${place(\"sections\")}`; }",
-        ),
-        ("nothing", "Listener<\"hook:under-tides\">", "() {}"),
-        ("sent", "Listener<\"hook:under-tides\">", "() { return through(\"filter:site-line\", \"a\"); }"),
-        ("kept", "Listener<\"hook:theme-chosen\">", "({ site }) { site.store.set(\"a\", 1); }"),
-    ] {
-        terminal.write("saltmarsh/code/tried.js", module(name, of, text));
-        assert_eq!(tsc(&terminal.path("saltmarsh")).unwrap(), "", "{name}");
-    }
-}
-
-#[test]
-fn modules_of_grown_themes_are_typed() {
-    for seed in 0..4 {
-        let terminal = Terminal::empty("grown");
-        for (path, text) in crate::grown::grow(seed).files.iter() {
-            terminal.write(path.as_str().trim_start_matches('/'), text);
-        }
-        types(&terminal, "grown/site");
-        let Some(said) = tsc(&terminal.path("grown/site")) else { return };
-        assert_eq!(said, "", "seed {seed}");
-    }
-}
-
-/// What a shell offers for a line.
-fn bash(terminal: &Terminal, line: &str) -> Vec<String> {
-    let program = assert_cmd::cargo::cargo_bin!("truehook");
-    let folder = program.parent().unwrap().to_str().unwrap();
-    let script = format!(
-        "export PATH={folder}:$PATH; source <(truehook emit completions bash); line={line:?}; read -ra words <<< \"$line\"; \
-         [[ $line == *' ' ]] && words+=(''); COMP_WORDS=(\"${{words[@]}}\"); COMP_CWORD=$((${{#words[@]}} - 1)); COMP_LINE=\"$line\"; \
-         COMP_POINT=${{#line}}; COMP_TYPE=9; f=$(complete -p truehook | sed 's/.*-F \\([^ ]*\\).*/\\1/'); \
-         $f truehook \"${{COMP_WORDS[COMP_CWORD]}}\" \"\" ; printf '%s\\n' \"${{COMPREPLY[@]}}\""
-    );
-    let output = Command::new("bash")
-        .args(["-c", &script])
-        .current_dir(terminal.path("saltmarsh"))
-        .stdin(Stdio::null())
-        .output()
-        .unwrap();
-    let said = String::from_utf8(output.stdout).unwrap();
-    assert!(output.stderr.is_empty(), "{}", String::from_utf8_lossy(&output.stderr));
-    said.lines().map(|line| line.trim().to_string()).filter(|line| !line.is_empty()).collect()
-}
-
-#[test]
-fn a_shell_knows_commands_and_the_names_of_the_theme_at_hand() {
-    let terminal = Terminal::demo();
-    for shell in ["bash", "zsh", "fish"] {
-        let said = terminal.types(&format!("emit completions {shell}")).ends(0).stdout;
-        assert!(said.contains("truehook"), "{said}");
-    }
-    let commands = bash(&terminal, "truehook ch");
-    assert!(commands.iter().any(|word| word == "check"), "{commands:?}");
-    let points = bash(&terminal, "truehook attach hook:under-m");
-    assert!(points.iter().any(|word| word.ends_with("under-masthead")), "{points:?}");
-    let callbacks = bash(&terminal, "truehook attach hook:under-masthead mast");
-    assert!(callbacks.iter().any(|word| word == "masthead.js#welcome"), "{callbacks:?}");
-    let templates = bash(&terminal, "truehook adopt lay");
-    assert!(templates.iter().any(|word| word == "layout.html"), "{templates:?}");
-    let pages = bash(&terminal, "truehook trace /l");
-    assert!(pages.iter().any(|word| word == "/log/"), "{pages:?}");
-    let elsewhere = bash(&Terminal::empty("saltmarsh").file("saltmarsh/x", ""), "truehook attach hook:");
-    assert!(!elsewhere.iter().any(|word| word.contains("masthead")), "{elsewhere:?}");
-}
-
-#[test]
-fn manual_pages_tell_every_command() {
-    let terminal = Terminal::demo();
-    let page = terminal.types("emit man").ends(0).stdout;
-    assert!(page.contains(".TH truehook 1") && page.contains("extension points"), "{page}");
-    terminal.types("emit man --into pages").ends(0).says("pages in pages");
-    let check = terminal.read("saltmarsh/pages/truehook-check.1");
-    assert!(check.contains("\\-\\-baseline") && check.contains(".TH truehook-check"), "{check}");
-}
-
-#[test]
-fn the_contract_is_a_beginning_of_ones_own() {
-    let terminal = Terminal::new();
-    terminal.types("emit host --into ../harbour").ends(0).says("built-in contract");
-    terminal.types_in("harbour", "check").ends(0).says("nothing wrong");
-    terminal.types("emit host --into ../harbour").ends(2).says("is there already");
-    let manifest = terminal
-        .read("marsh/truehook.toml")
-        .replace("version = \"1.0.0\"\n", "version = \"1.0.0\"\nhost = { contract = \"../harbour\" }\n");
-    terminal.write("marsh/truehook.toml", manifest);
-    terminal.types("check").ends(0).says("nothing wrong");
-    let contract = terminal.read("harbour/truehook.toml").replace("Inside the head element", "In the harbour's head");
-    terminal.write("harbour/truehook.toml", contract);
-    terminal.types("show hook:document-head").ends(0).says("In the harbour's head");
 }
