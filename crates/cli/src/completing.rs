@@ -1,5 +1,6 @@
 //! Completion in a shell: commands and options, and the names of the theme at hand.
 
+use std::collections::BTreeMap;
 use std::ffi::OsStr;
 
 use anyhow::{Context, Result};
@@ -8,10 +9,10 @@ use clap::{Command, CommandFactory};
 use clap_complete::CompleteEnv;
 use clap_complete::engine::{ArgValueCompleter, CompletionCandidate};
 use clap_complete::env::Shells;
-use truehook_core::link::{Callback, Registry};
+use truehook_core::link::Registry;
 use truehook_core::read::{DiskFiles, FileKind, Files, Listed, Project, Unreadable};
 use truehook_core::rules;
-use truehook_core::source::FileId;
+use truehook_core::scan::Shape;
 
 use crate::args::{Arguments, Shell};
 use crate::workshop;
@@ -80,10 +81,6 @@ fn project(parts: &'static [&'static str]) -> Option<Project> {
     Project::open(&Only(parts), &folder).ok()
 }
 
-fn theme(parts: &'static [&'static str]) -> Option<Registry> {
-    project(parts).map(Registry::new)
-}
-
 /// Who waits for a key needs no more of a large theme than its answer does.
 struct Only(&'static [&'static str]);
 
@@ -112,63 +109,75 @@ impl Files for Only {
 }
 
 /// Candidates that begin as what is typed does.
-fn fitting(typed: &OsStr, all: impl IntoIterator<Item = (String, Option<String>)>) -> Vec<CompletionCandidate> {
+fn fitting(typed: &OsStr, all: impl IntoIterator<Item = Named>) -> Vec<CompletionCandidate> {
     let typed = typed.to_string_lossy();
     let fits = all.into_iter().filter(|(name, _)| name.starts_with(&*typed));
     fits.map(|(name, about)| CompletionCandidate::new(name).help(about.map(Into::into))).collect()
 }
 
-fn points(registry: &Registry) -> Vec<(String, Option<String>)> {
-    let declared = registry.points().filter(|point| !point.declared.is_empty());
-    declared
-        .map(|point| (point.address.to_string(), point.label.or(point.about).map(|about| about.to_string())))
-        .collect()
+/// A name, and what it is.
+type Named = (String, Option<String>);
+
+/// What is declared, in whatever layer; the highest says what it is.
+fn points(project: &Project) -> Vec<Named> {
+    let mut found: BTreeMap<String, Option<String>> = BTreeMap::new();
+    for facts in Registry::scan(project) {
+        let Shape::Manifest(manifest) = facts.shape else { continue };
+        for declared in manifest.declarations {
+            let about = declared.label.or(declared.about).map(|about| about.to_string());
+            let known = found.entry(declared.address.to_string()).or_default();
+            *known = about.or(known.take());
+        }
+    }
+    found.into_iter().collect()
 }
 
-fn exports(registry: &Registry) -> Vec<(String, Option<String>)> {
+/// What modules export, as it is called from the theme.
+fn exports(project: &Project) -> Vec<Named> {
     let mut found = Vec::new();
-    for (at, file) in registry.project().files.iter().enumerate().filter(|(_, file)| file.kind == FileKind::Module) {
-        let layer = registry.project().layer(file.layer).name;
-        let id = FileId(at as u32);
-        for export in registry.module(id).map(|module| module.exports.as_slice()).unwrap_or_default() {
-            let name = registry.callback_name(Callback { file: id, export: export.name });
-            found.push((name, Some(layer.to_string())));
-        }
+    for (file, facts) in project.files.iter().zip(Registry::scan(project)) {
+        let Shape::Module(module) = facts.shape else { continue };
+        let layer = project.layer(file.layer).name;
+        let prefix = if file.layer == project.top() { String::new() } else { format!("{layer}:") };
+        let named = module.exports.iter().map(|export| format!("{prefix}{}#{}", file.name(), export.name));
+        found.extend(named.map(|name| (name, Some(layer.to_string()))));
     }
     found
 }
 
+fn markup(project: &Project) -> Vec<Named> {
+    let files = project.files.iter().filter(|file| file.kind == FileKind::Template);
+    files.map(|file| (file.name().to_string(), Some(project.layer(file.layer).name.to_string()))).collect()
+}
+
+fn paths(project: &Project) -> Vec<Named> {
+    let pages = Registry::scan(project).into_iter().filter_map(|facts| {
+        let Shape::Page(page) = facts.shape else { return None };
+        let title = page.value.get("title").and_then(|title| title.as_str()).map(str::to_string);
+        Some((page.path?.name.to_string(), title))
+    });
+    pages.collect()
+}
+
 fn addresses(typed: &OsStr) -> Vec<CompletionCandidate> {
-    fitting(typed, theme(MANIFESTS).iter().flat_map(points))
+    fitting(typed, project(MANIFESTS).iter().flat_map(points))
 }
 
 fn callbacks(typed: &OsStr) -> Vec<CompletionCandidate> {
-    fitting(typed, theme(CALLBACKS).iter().flat_map(exports))
+    fitting(typed, project(CALLBACKS).iter().flat_map(exports))
 }
 
 fn addresses_and_callbacks(typed: &OsStr) -> Vec<CompletionCandidate> {
-    fitting(typed, theme(CALLBACKS).iter().flat_map(|registry| points(registry).into_iter().chain(exports(registry))))
+    let known = project(CALLBACKS);
+    fitting(typed, known.iter().flat_map(|project| points(project).into_iter().chain(exports(project))))
 }
 
 fn templates(typed: &OsStr) -> Vec<CompletionCandidate> {
-    let of = |project: &Project| {
-        let files = project.files.iter().filter(|file| file.kind == FileKind::Template);
-        let named = files.map(|file| (file.name().to_string(), Some(project.layer(file.layer).name.to_string())));
-        named.collect::<Vec<_>>()
-    };
-    fitting(typed, project(TEMPLATES).iter().flat_map(of))
+    fitting(typed, project(TEMPLATES).iter().flat_map(markup))
 }
 
 fn pages(typed: &OsStr) -> Vec<CompletionCandidate> {
-    let of = |registry: &Registry| {
-        let pages = registry.project().file_ids().filter_map(|file| registry.page(file));
-        let known = pages.filter_map(|page| {
-            let title = page.value.get("title").and_then(|title| title.as_str()).map(str::to_string);
-            Some((page.path?.name.to_string(), title))
-        });
-        known.collect::<Vec<_>>()
-    };
-    fitting(typed, theme(PAGES).iter().flat_map(of))
+    fitting(typed, project(PAGES).iter().flat_map(paths))
 }
 
 fn words(typed: &OsStr) -> Vec<CompletionCandidate> {

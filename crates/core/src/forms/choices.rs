@@ -2,7 +2,7 @@
 
 use serde_json::{Value, json};
 
-use super::values::{address, address_pattern, callback};
+use super::spelt::{address, address_pattern, callback};
 use crate::address::{Address, Kind};
 use crate::link::{Callback, Point, Registry, Runs};
 use crate::read::FileKind;

@@ -4,7 +4,8 @@ use serde_json::{Map, Value, json};
 
 use super::choices::{Choices, choice, plain};
 use super::declarations::of_component;
-use super::{closed, table, values};
+use super::spelt::address_pattern;
+use super::{closed, table};
 use crate::address::Kind;
 use crate::keys;
 
@@ -62,7 +63,7 @@ pub fn site(choices: &Choices<'_>) -> Value {
             closed(known.collect::<Map<_, _>>(), &[])
         }
         None => {
-            let pattern = values::address_pattern(&[Kind::Region, Kind::Area, Kind::Menu]);
+            let pattern = address_pattern(&[Kind::Region, Kind::Area, Kind::Menu]);
             json!({
                 "type": "object",
                 "propertyNames": { "pattern": pattern },

@@ -6,6 +6,7 @@
 mod choices;
 mod declarations;
 mod items;
+mod spelt;
 mod values;
 
 use serde_json::{Map, Value, json};

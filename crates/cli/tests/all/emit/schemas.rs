@@ -92,6 +92,43 @@ fn every_schema_is_one_and_every_file_of_the_demo_fits() {
     assert_eq!(Form::of(&schema(&terminal, "manifest")).wrong(&value(&host).unwrap()), None);
 }
 
+#[test]
+fn every_file_of_the_documents_and_of_grown_themes_fits() {
+    let terminal = Terminal::demo();
+    let forms: Vec<(&str, Form)> =
+        ["manifest", "points", "site", "page"].map(|name| (name, Form::of(&schema(&terminal, name)))).into();
+    let check = |path: &str, text: &str| {
+        // Below the theme's folder, which is the first part.
+        let below = path.split_once('/').map_or(path, |(_, below)| below);
+        let Some(name) = form_of(below) else { return false };
+        let form = &forms.iter().find(|(known, _)| *known == name).unwrap().1;
+        assert_eq!(form.wrong(&value(text).unwrap_or_else(|| panic!("{path}: {text}"))), None, "{path}\n{text}");
+        true
+    };
+    let root = concat!(env!("CARGO_MANIFEST_DIR"), "/../..");
+    let mut pages = files(&std::path::Path::new(root).join("docs"));
+    pages.push(std::path::Path::new(root).join("README.md"));
+    let mut checked = 0;
+    for page in pages.iter().filter(|page| page.extension().is_some_and(|ending| ending == "md")) {
+        let text = std::fs::read_to_string(page).unwrap();
+        for piece in text.split("```toml file=").skip(1) {
+            let (path, rest) = piece.split_once('\n').unwrap();
+            let whole = rest.split("\n```").next().unwrap();
+            // Of a file that only changes, a piece is no whole.
+            if !path.contains(' ') {
+                checked += usize::from(check(path, whole));
+            }
+        }
+    }
+    assert!(checked >= 10, "{checked}");
+    for seed in 0..12 {
+        for (path, text) in crate::grown::grow(seed).files.iter() {
+            let below = path.as_str().trim_start_matches("/grown/");
+            check(below, std::str::from_utf8(text).unwrap_or_default());
+        }
+    }
+}
+
 /// The files of an example, with who the theme is before what does not say it.
 fn example(of: &Example) -> Vec<(&'static str, String)> {
     let begun = "[theme]\nname = \"example\"\nlabel = \"Example\"\nversion = \"1.0.0\"\n";

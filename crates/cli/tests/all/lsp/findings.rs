@@ -225,6 +225,37 @@ fn what_nothing_uses_and_what_is_retired_is_marked() {
 }
 
 #[test]
+fn huge_and_unreadable_files_give_findings_and_nothing_breaks() {
+    let terminal = Terminal::demo();
+    let mut editor = Editor::of(&terminal);
+    let path = "saltmarsh/markup/front.html";
+    let text = editor.opens(path);
+    for (broken, said) in [
+        ("{{ page.title }}\n".repeat(300_000), "more than the 4 MiB that are read"),
+        ("{{ [".repeat(20_000), "nested"),
+        ("{% if".to_string(), ""),
+        ("\u{0}".to_string(), "NUL"),
+    ] {
+        editor.becomes(path, &broken);
+        editor.settle();
+        let found = &editor.pushed[path];
+        assert!(found.iter().any(|found| found["message"].as_str().unwrap().contains(said)), "{said}: {found:?}");
+    }
+    editor.becomes(path, &text);
+    editor.settle();
+    assert!(!editor.pushed.contains_key(path));
+    // A folder in the place of a file, and a file that is no text.
+    std::fs::write(terminal.path("saltmarsh/code/masthead.js"), [0xff, 0xfe, 0x00]).unwrap();
+    editor.tell(
+        "workspace/didChangeWatchedFiles",
+        json!({ "changes": [{ "uri": editor.uri("saltmarsh/code/masthead.js"), "type": 2 }] }),
+    );
+    editor.settle();
+    assert!(editor.pushed["saltmarsh/code/masthead.js"][0]["message"].as_str().unwrap().contains("this is"));
+    assert_eq!(editor.ends(), Some(0));
+}
+
+#[test]
 fn a_theme_begins_as_its_manifest_comes() {
     let terminal = Terminal::demo().file("wharf/markup/page.html", "{{ place(\"hook:x\") }}\n");
     let mut editor = Editor::of(&terminal);

@@ -96,10 +96,11 @@ open("saltmarsh/markup/front.html")
 told.placed = labels('{{ place("')
 told.condition = labels("{% if page.")
 open("saltmarsh/truehook.toml")
+vim.api.nvim_buf_set_lines(0, -1, -1, false, { "[[attach]]" })
 told.to = labels('to = "')
 vim.cmd("edit!")
 vim.api.nvim_buf_set_lines(0, -1, -1, false, { "[[attach]]", 'to = "hook:under-masthead"' })
-told.to = labels('call = "')
+told.call = labels('call = "')
 told.when = labels('when = "page.type == ' .. "'")
 vim.cmd("edit!")
 find("hook:under-masthead")
@@ -122,7 +123,8 @@ told.hover = table.concat(vim.api.nvim_buf_get_lines(vim.api.nvim_win_get_buf(fl
     }
     assert!(texts("placed")[0].starts_with("partial:"), "{:?}", texts("placed"));
     assert!(texts("condition").contains(&"type".into()), "{:?}", texts("condition"));
-    assert!(texts("to")[0].contains(".js#"), "{:?}", texts("to"));
+    assert!(texts("to")[0].starts_with("hook:") || texts("to")[0].starts_with("filter:"), "{:?}", texts("to"));
+    assert!(texts("call")[0].contains(".js#"), "{:?}", texts("call"));
     assert_eq!(texts("when"), ["entry", "front", "list", "missing", "page", "search"]);
     let hover = told["hover"].as_str().unwrap();
     assert!(hover.contains("Right below the masthead") && hover.contains("masthead.js#winterNotice"), "{hover}");
