@@ -2,7 +2,7 @@
 
 use std::time::Duration;
 
-use camino::Utf8PathBuf;
+use camino::{Utf8Path, Utf8PathBuf};
 use crossbeam_channel::{RecvTimeoutError, select};
 use lsp_server::{Connection, ErrorCode, Message, Request, Response};
 use lsp_types::notification::{Exit, Notification as _};
@@ -42,13 +42,14 @@ pub enum Ended {
     Gone,
 }
 
-/// Speaks with one editor over standard input and output, until it goes.
+/// Speaks with one editor over standard input and output, until it goes. A theme may be named that is open in any case,
+/// wherever the editor's workspace is.
 ///
 /// # Errors
 /// Where what comes in is not the protocol.
-pub fn serve() -> Result<Ended, LspError> {
+pub fn serve(theme: Option<&Utf8Path>) -> Result<Ended, LspError> {
     let (connection, threads) = Connection::stdio();
-    let ended = serve_on(connection)?;
+    let ended = serve_on(connection, theme)?;
     // Whoever went without a word may have left the other end open.
     if ended == Ended::Shut {
         threads.join()?;
@@ -56,11 +57,11 @@ pub fn serve() -> Result<Ended, LspError> {
     Ok(ended)
 }
 
-/// Speaks with one editor over a connection, until it goes.
+/// As [`serve`], over a connection.
 ///
 /// # Errors
 /// Where what comes in is not the protocol.
-pub fn serve_on(connection: Connection) -> Result<Ended, LspError> {
+pub fn serve_on(connection: Connection, theme: Option<&Utf8Path>) -> Result<Ended, LspError> {
     let (id, said) = connection.initialize_start().map_err(|error| LspError::Protocol(error.to_string()))?;
     let said: InitializeParams = serde_json::from_value(said).map_err(|error| LspError::Protocol(error.to_string()))?;
     let client = Client::new(&said.capabilities);
@@ -69,7 +70,9 @@ pub fn serve_on(connection: Connection) -> Result<Ended, LspError> {
     let result = serde_json::to_value(result).map_err(|error| LspError::Protocol(error.to_string()))?;
     connection.initialize_finish(id, result).map_err(|error| LspError::Protocol(error.to_string()))?;
     let mut conversation = Conversation::new(Telling::new(connection.sender.clone()), client);
-    conversation.begin(&roots(&said));
+    let mut roots = roots(&said);
+    roots.extend(theme.map(Utf8Path::to_path_buf));
+    conversation.begin(&roots);
     Server { connection, conversation }.run()
 }
 

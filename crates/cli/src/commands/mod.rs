@@ -63,7 +63,7 @@ pub fn run(arguments: Arguments) -> Result<Outcome> {
         Command::Render(args) => render::run(theme, &args),
         Command::Fire(args) => fire::run(theme, &args),
         Command::Trace(args) => trace::run(theme, &args),
-        Command::Lsp(_) => lsp::run(),
+        Command::Lsp(_) => lsp::run(theme),
         Command::Emit(args) => emit::run(theme, &args),
     }
 }

@@ -64,20 +64,29 @@ impl Editor {
     /// An editor that can do some things, in a part of the terminal's folder.
     pub fn with(terminal: &Terminal, part: &str, capabilities: Value) -> Editor {
         let mut editor = Editor::silent(terminal, part);
-        let utf8 = capabilities["general"]["positionEncodings"][0] == "utf-8";
-        editor.utf8 = utf8;
-        let folder = json!({ "uri": editor.uri(""), "name": "workspace" });
+        editor.initialize(capabilities);
+        editor
+    }
+
+    /// Says at first what it can do.
+    pub fn initialize(&mut self, capabilities: Value) {
+        self.utf8 = capabilities["general"]["positionEncodings"][0] == "utf-8";
+        let folder = json!({ "uri": self.uri(""), "name": "workspace" });
         let params =
             json!({ "processId": null, "rootUri": null, "capabilities": capabilities, "workspaceFolders": [folder] });
-        editor.offered = editor.ask("initialize", params);
-        editor.tell("initialized", json!({}));
-        editor
+        self.offered = self.ask("initialize", params);
+        self.tell("initialized", json!({}));
     }
 
     /// An editor that has not said anything yet.
     pub fn silent(terminal: &Terminal, part: &str) -> Editor {
+        Editor::begun(terminal, part, "lsp")
+    }
+
+    /// The same, where the server is started by a command.
+    pub fn begun(terminal: &Terminal, part: &str, typed: &str) -> Editor {
         let root = terminal.path("").canonicalize().unwrap();
-        let mut command = terminal.command("", "lsp");
+        let mut command = terminal.command("", typed);
         command.env("XDG_CACHE_HOME", terminal.path("caches"));
         let mut child = command.stdin(Stdio::piped()).stdout(Stdio::piped()).spawn().unwrap();
         let (send, from) = channel();

@@ -148,6 +148,16 @@ fn where_the_editor_does_not_watch_files_it_does_so_itself() {
 }
 
 #[test]
+fn a_theme_that_is_named_is_open_wherever_the_workspace_is() {
+    let terminal = Terminal::demo();
+    terminal.types_in("", "-C nowhere lsp").ends(2).says("there is no truehook.toml in nowhere");
+    let mut editor = Editor::begun(&terminal, "foreshore", "-C saltmarsh-broken lsp");
+    editor.initialize(usual());
+    editor.settle();
+    assert!(!editor.pushed.is_empty());
+}
+
+#[test]
 fn folders_come_and_go() {
     let terminal = Terminal::demo();
     let mut editor = Editor::with(&terminal, "foreshore", usual());
