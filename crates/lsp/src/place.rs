@@ -109,3 +109,68 @@ impl<'t> Ruler<'t> {
         Span::new(self.offset(range.start), self.offset(range.end))
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The lines of a text as the protocol has them, each with its end.
+    fn lines(text: &str) -> Vec<String> {
+        let mut lines = vec![String::new()];
+        let mut letters = text.chars().peekable();
+        while let Some(letter) = letters.next() {
+            let last = lines.len() - 1;
+            lines[last].push(letter);
+            if letter == '\n' || letter == '\r' && letters.peek() != Some(&'\n') {
+                lines.push(String::new());
+            }
+        }
+        lines
+    }
+
+    fn width(text: &str, encoding: Encoding) -> usize {
+        match encoding {
+            Encoding::Utf8 => text.len(),
+            Encoding::Utf16 => text.encode_utf16().count(),
+        }
+    }
+
+    proptest::proptest! {
+        #[test]
+        fn each_letter_is_where_the_protocol_counts_it(text in "[a-c é→😀\u{301}\r\n]{0,40}", utf8 in proptest::bool::ANY) {
+            let encoding = if utf8 { Encoding::Utf8 } else { Encoding::Utf16 };
+            let ruler = Ruler::new(&text, encoding);
+            let mut start = 0;
+            for (number, line) in lines(&text).iter().enumerate() {
+                let kept = line.trim_end_matches(['\r', '\n']);
+                for (at, _) in kept.char_indices().chain([(kept.len(), ' ')]) {
+                    let position = Position::new(number as u32, width(&line[..at], encoding) as u32);
+                    proptest::prop_assert_eq!(ruler.position(start + at), position);
+                    proptest::prop_assert_eq!(ruler.offset(position), start + at);
+                }
+                // Past the line's end is its end.
+                let far = Position::new(number as u32, 1000);
+                proptest::prop_assert_eq!(ruler.offset(far), start + kept.len());
+                start += line.len();
+            }
+            proptest::prop_assert_eq!(ruler.offset(Position::new(1000, 0)), text.len());
+        }
+
+        /// Whatever an editor names, it is a place between two letters.
+        #[test]
+        fn any_place_is_between_two_letters(text in "[é😀\r\na]{0,12}", line in 0u32..6, character in 0u32..12) {
+            for encoding in [Encoding::Utf8, Encoding::Utf16] {
+                let offset = Ruler::new(&text, encoding).offset(Position::new(line, character));
+                proptest::prop_assert!(text.is_char_boundary(offset));
+            }
+        }
+    }
+
+    #[test]
+    fn the_first_that_both_can_is_agreed_on() {
+        let all = |words: &[&'static str]| words.iter().map(|word| PositionEncodingKind::new(word)).collect::<Vec<_>>();
+        assert_eq!(Encoding::agreed(None), Encoding::Utf16);
+        assert_eq!(Encoding::agreed(Some(&all(&["utf-32", "utf-8", "utf-16"]))), Encoding::Utf8);
+        assert_eq!(Encoding::agreed(Some(&all(&["utf-32"]))), Encoding::Utf16);
+    }
+}

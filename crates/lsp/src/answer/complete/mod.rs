@@ -184,3 +184,35 @@ fn plain(snippet: &str) -> String {
     text.push_str(rest);
     text
 }
+
+#[cfg(test)]
+mod tests {
+    use super::manifest::gap;
+    use super::names::relative;
+    use super::{fits, plain};
+
+    #[test]
+    fn a_piece_with_gaps_is_plain_text_without_them() {
+        assert_eq!(plain("label = \"${1:What}\""), "label = \"What\"");
+        assert_eq!(plain("place(\"${1}\")"), "place(\"\")");
+        assert_eq!(plain("a $0 b"), "a  b");
+        assert_eq!(plain("cost \\$5"), "cost $5");
+        assert_eq!(gap("\"a\""), "\"${1:a}\"");
+        assert_eq!(gap("{ a = 1 }"), "${1:{ a = 1 \\}}");
+        assert_eq!(plain(&gap("[\"a\"]")), "[\"a\"]");
+    }
+
+    #[test]
+    fn letters_fit_in_their_order() {
+        assert!(fits("hkum", "hook:under-masthead") && fits("", "x") && fits("HOOK", "hook:x"));
+        assert!(!fits("mu", "hook:under") && !fits("xx", "x"));
+    }
+
+    #[test]
+    fn a_path_is_named_from_where_it_is_needed() {
+        assert_eq!(relative("media", "media/a.svg"), "a.svg");
+        assert_eq!(relative("media/fonts", "media/a.svg"), "../a.svg");
+        assert_eq!(relative("code", "code/lib/times.js"), "lib/times.js");
+        assert_eq!(relative("", "media/a.svg"), "media/a.svg");
+    }
+}
