@@ -95,7 +95,7 @@ impl Conversation {
 
     fn folders(&mut self, params: DidChangeWorkspaceFoldersParams) {
         let gone: Vec<Utf8PathBuf> = params.event.removed.iter().filter_map(|folder| path_of(&folder.uri)).collect();
-        self.world.themes.retain(|theme| !gone.iter().any(|folder| theme.folder.starts_with(folder)));
+        gone.iter().for_each(|folder| self.world.close_below(folder));
         let new: Vec<Utf8PathBuf> = params.event.added.iter().filter_map(|folder| path_of(&folder.uri)).collect();
         self.open_below(&new);
         self.tell();

@@ -1,6 +1,9 @@
 //! Texts of ours that editors can open: the built-in contract, and what rules mean. They are written where programs
 //! keep what they can make again, once somebody is led there.
 
+use std::cell::RefCell;
+use std::collections::HashMap;
+
 use camino::{Utf8Path, Utf8PathBuf};
 use lsp_types::Uri;
 use truehook_core::edit::save;
@@ -12,6 +15,8 @@ use crate::paths::{true_path, uri_of};
 /// The folder for them.
 pub struct Kept {
     folder: Option<Utf8PathBuf>,
+    /// What has been written, or found as it should be, by its path there.
+    known: RefCell<HashMap<String, Uri>>,
 }
 
 impl Kept {
@@ -21,7 +26,7 @@ impl Kept {
         let caches = named("XDG_CACHE_HOME").filter(|path| path.is_absolute());
         let caches = caches.or_else(|| Some(named("HOME")?.join(".cache")));
         let folder = caches.map(|caches| caches.join("truehook").join(env!("CARGO_PKG_VERSION")));
-        Kept { folder: folder.map(|folder| true_path(&folder)) }
+        Kept { folder: folder.map(|folder| true_path(&folder)), known: RefCell::default() }
     }
 
     /// Is this one of these texts?
@@ -41,23 +46,29 @@ impl Kept {
 
     /// What a rule means.
     pub fn rule(&self, rule: &Rule) -> Option<Uri> {
+        let path = format!("rules/{}.md", rule.name);
+        if let Some(known) = self.known.borrow().get(&path) {
+            return Some(known.clone());
+        }
         let level = rule.level.word();
         let mut text = format!("# {}\n\n*{level}* – {}.\n\n{}\n", rule.name, rule.summary, rule.explanation);
         for (title, example) in [("Wrong", &rule.wrong), ("Right, where it differs", &rule.right)] {
             text.push_str(&format!("\n## {title}\n"));
             text.push_str(&shown(example));
         }
-        self.keep(&format!("rules/{}.md", rule.name), &text)
+        self.keep(&path, &text)
     }
 
-    fn keep(&self, path: &str, text: &str) -> Option<Uri> {
-        let path = self.folder.as_ref()?.join(path);
+    fn keep(&self, below: &str, text: &str) -> Option<Uri> {
+        let path = self.folder.as_ref()?.join(below);
         let there = || std::fs::read_to_string(&path).is_ok_and(|known| known == text);
         if !there() {
             std::fs::create_dir_all(path.parent()?).ok()?;
             save(&path, text.as_bytes()).ok()?;
         }
-        uri_of(&path)
+        let uri = uri_of(&path)?;
+        self.known.borrow_mut().insert(below.to_string(), uri.clone());
+        Some(uri)
     }
 }
 

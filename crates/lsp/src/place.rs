@@ -1,5 +1,7 @@
 //! Positions as editors count them, and bytes as everything else here does.
 
+use std::sync::Arc;
+
 use lsp_types::{Position, PositionEncodingKind, Range};
 use truehook_core::source::Span;
 
@@ -42,20 +44,29 @@ impl Encoding {
 /// Where the lines of a text begin, as the protocol counts them: after `\n`, `\r\n`, and a `\r` by itself.
 pub struct Ruler<'t> {
     text: &'t str,
-    starts: Vec<usize>,
+    starts: Arc<[usize]>,
     encoding: Encoding,
+}
+
+/// Where the lines of a text begin.
+pub fn starts(text: &str) -> Arc<[usize]> {
+    let bytes = text.as_bytes();
+    let ends = bytes.iter().enumerate().filter(|(at, byte)| match byte {
+        b'\n' => true,
+        b'\r' => bytes.get(at + 1) != Some(&b'\n'),
+        _ => false,
+    });
+    std::iter::once(0).chain(ends.map(|(at, _)| at + 1)).collect()
 }
 
 impl<'t> Ruler<'t> {
     /// Reads a text once.
     pub fn new(text: &'t str, encoding: Encoding) -> Ruler<'t> {
-        let bytes = text.as_bytes();
-        let ends = bytes.iter().enumerate().filter(|(at, byte)| match byte {
-            b'\n' => true,
-            b'\r' => bytes.get(at + 1) != Some(&b'\n'),
-            _ => false,
-        });
-        let starts = std::iter::once(0).chain(ends.map(|(at, _)| at + 1)).collect();
+        Ruler::with(text, starts(text), encoding)
+    }
+
+    /// Over a text that has been read before.
+    pub fn with(text: &'t str, starts: Arc<[usize]>, encoding: Encoding) -> Ruler<'t> {
         Ruler { text, starts, encoding }
     }
 

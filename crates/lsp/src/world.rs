@@ -1,6 +1,8 @@
 //! All themes of a workspace, over the files as the editor sees them.
 
-use std::collections::BTreeSet;
+use std::cell::RefCell;
+use std::collections::{BTreeSet, HashMap};
+use std::sync::Arc;
 
 use camino::{Utf8Path, Utf8PathBuf};
 use lsp_types::{Location, Position, Uri};
@@ -13,7 +15,7 @@ use crate::client::Client;
 use crate::kept::Kept;
 use crate::laid::Laid;
 use crate::paths::{path_of, uri_of};
-use crate::place::Ruler;
+use crate::place::{Ruler, starts};
 use crate::theme::Theme;
 
 /// All that answers are made of.
@@ -26,7 +28,12 @@ pub struct World {
     pub themes: Vec<Theme>,
     /// Texts of ours that editors can open.
     pub kept: Kept,
+    /// Where the lines of texts begin, each read once until something changes; by where the text lies in memory.
+    lines: RefCell<HashMap<InMemory, Arc<[usize]>>>,
 }
+
+/// Where a text lies in memory, and how long it is.
+type InMemory = (usize, usize);
 
 /// A place in a file of a theme.
 #[derive(Clone, Copy)]
@@ -42,7 +49,7 @@ pub struct Spot<'w> {
 impl World {
     /// A world without themes.
     pub fn new(client: Client) -> World {
-        World { client, files: Laid::default(), themes: Vec::new(), kept: Kept::new() }
+        World { client, files: Laid::default(), themes: Vec::new(), kept: Kept::new(), lines: RefCell::default() }
     }
 
     /// Opens the theme in a folder, unless it is open. Answers whether it was opened now.
@@ -51,8 +58,15 @@ impl World {
         if self.themes.iter().any(|theme| theme.folder == folder) {
             return false;
         }
+        self.lines.get_mut().clear();
         let opened = Theme::open(&self.files, folder);
         opened.map(|theme| self.themes.push(theme)).is_ok()
+    }
+
+    /// Closes the themes below a folder.
+    pub fn close_below(&mut self, folder: &Utf8Path) {
+        self.lines.get_mut().clear();
+        self.themes.retain(|theme| !theme.folder.starts_with(folder));
     }
 
     /// The nearest folder upwards of a file that holds a manifest.
@@ -65,6 +79,7 @@ impl World {
     /// one.
     pub fn renew(&mut self, changed: Option<&BTreeSet<Utf8PathBuf>>) -> bool {
         let mut any = false;
+        self.lines.get_mut().clear();
         for theme in std::mem::take(&mut self.themes) {
             let touched: Option<Vec<Utf8PathBuf>> = changed
                 .map(|paths| paths.iter().filter(|path| theme.is_touched_by(&self.files, path)).cloned().collect());
@@ -127,6 +142,9 @@ impl World {
 
     /// The lines of a file.
     pub fn ruler<'r>(&self, registry: &'r Registry, file: FileId) -> Ruler<'r> {
-        Ruler::new(registry.project().file(file).text(), self.client.encoding)
+        let text = registry.project().file(file).text();
+        let key = (text.as_ptr() as usize, text.len());
+        let starts = self.lines.borrow_mut().entry(key).or_insert_with(|| starts(text)).clone();
+        Ruler::with(text, starts, self.client.encoding)
     }
 }

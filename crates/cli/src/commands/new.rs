@@ -144,7 +144,7 @@ fn base_of(path: &Utf8Path, folder: &Utf8Path) -> Result<Base> {
 }
 
 /// All files or none: they are written beside, and then take their place together.
-fn write_all(folder: &Utf8Path, files: &Files) -> Result<()> {
+pub fn write_all(folder: &Utf8Path, files: &Files) -> Result<()> {
     let parent = folder.parent().filter(|parent| !parent.as_str().is_empty()).unwrap_or(Utf8Path::new("."));
     fs::create_dir_all(parent).with_context(|| format!("{parent} can't be made"))?;
     let beside = tempfile::Builder::new().prefix(".truehook-").tempdir_in(parent);

@@ -1,5 +1,7 @@
 //! From a mention of something to what it is, and to all other mentions.
 
+use std::collections::HashSet;
+
 use camino::Utf8Path;
 use lsp_types::{
     DocumentHighlight, DocumentHighlightKind, DocumentHighlightParams, GotoDefinitionParams, GotoDefinitionResponse,
@@ -128,15 +130,9 @@ pub fn highlights(world: &World, params: DocumentHighlightParams) -> Option<Vec<
 
 /// Keeps the first of those that are alike.
 fn dedup(locations: &mut Vec<Location>) {
-    let mut seen = Vec::with_capacity(locations.len());
-    locations.retain(|location| {
-        let key = (location.uri.as_str().to_string(), location.range);
-        let new = !seen.contains(&key);
-        if new {
-            seen.push(key);
-        }
-        new
-    });
+    let mut seen = HashSet::with_capacity(locations.len());
+    let key = |range: &Range| (range.start.line, range.start.character, range.end.line, range.end.character);
+    locations.retain(|location| seen.insert((location.uri.as_str().to_string(), key(&location.range))));
 }
 
 /// Where a target is, as a mention of it.

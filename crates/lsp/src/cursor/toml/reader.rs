@@ -82,7 +82,7 @@ impl Reader<'_> {
         let (start, end) = self.span();
         let line_is_empty =
             self.text[..self.offset.min(self.text.len())].rsplit('\n').next().unwrap_or("").trim().is_empty();
-        let here = start <= self.offset && self.offset <= end && line_is_empty;
+        let here = (start..=end).contains(&self.offset) && line_is_empty;
         if self.found.is_none() && here && self.open.is_empty() {
             self.find(Part::Key(Span::new(self.offset, self.offset)), None);
         }
