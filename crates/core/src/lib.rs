@@ -26,6 +26,7 @@ pub mod names;
 mod open;
 mod parallel;
 pub mod read;
+mod rows;
 pub mod rules;
 pub mod scan;
 pub mod schema;

@@ -6,6 +6,8 @@ use std::sync::LazyLock;
 use rayon::prelude::*;
 use rayon::{ThreadPool, ThreadPoolBuilder};
 
+use crate::rows::Rows;
+
 /// Fewer things than this are done sooner by one thread alone.
 const FEW: usize = 256;
 
@@ -19,6 +21,23 @@ pub fn map<T: Send>(length: usize, each: impl Fn(usize) -> T + Sync + Send) -> V
         true => (0..length).map(each).collect(),
         false => pool(|| (0..length).into_par_iter().with_min_len(4).map(each).collect()),
     }
+}
+
+/// What comes of each position below a length, in order: a row of things for each.
+pub fn rows<T: Send>(length: usize, each: impl Fn(usize, &mut Vec<T>) + Sync + Send) -> Rows<T> {
+    const PIECE: usize = 64;
+    let piece = |from: usize| {
+        let (mut all, mut ends) = (Vec::new(), Vec::new());
+        for at in from..length.min(from + PIECE) {
+            each(at, &mut all);
+            ends.push(all.len() as u32);
+        }
+        Rows::of(all, ends)
+    };
+    let pieces = map_many(length.div_ceil(PIECE), length, |at| piece(at * PIECE));
+    let mut rows = Rows::with_room(length, pieces.iter().map(|piece| piece.all().len()).sum());
+    pieces.into_iter().for_each(|piece| rows.append(piece));
+    rows
 }
 
 /// As [`map`], of a few positions at each of which as many things are looked at as `things`.

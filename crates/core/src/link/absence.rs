@@ -78,7 +78,7 @@ impl<'l> Looking<'l> {
     }
 
     fn is_stray_template(&self, file: FileId) -> bool {
-        let shown = self.missed.referred.contains(&Target::File(file)) || self.ties.names.is_page_template(file);
+        let shown = self.missed.is_referred(Target::File(file)) || self.ties.names.is_page_template(file);
         !shown && !self.missed.unheard.templates && may_be_stray(self.ground(), file)
     }
 
@@ -257,7 +257,7 @@ impl<'l> Looking<'l> {
         };
         exports.iter().all(|export| {
             let callback = Callback { file: id.file, export: *export };
-            if !self.missed.referred.contains(&Target::Export(id.file, *export)) {
+            if !self.missed.is_referred(Target::Export(id.file, *export)) {
                 return !self.missed.unheard.exports && is_idle_reported(self.ground(), id.file);
             }
             self.points().any(|point| {

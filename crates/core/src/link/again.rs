@@ -1,15 +1,22 @@
 //! Linking again after files have changed: what the change can't have touched stays as it was.
 
+use std::sync::Arc;
+
 use camino::Utf8PathBuf;
 use rustc_hash::FxHashMap;
 
+use super::found::Found;
 use super::ground::Ground;
+use super::interface::seen_alike;
 use super::missed::Unheard;
-use super::registry::Registry;
+use super::refs::Step;
+use super::registry::{Before, Registry};
+use super::settled::Settled;
+use super::variables::read_alike;
 use crate::open::asks_the_same;
 use crate::parallel;
 use crate::read::{FileKind, Files, Project};
-use crate::scan::{Facts, scan_file};
+use crate::scan::{Facts, Shape, scan_file};
 use crate::source::FileId;
 
 impl Registry {
@@ -39,8 +46,8 @@ impl Registry {
             let before = self.ground.read_again(files, file);
             let now = self.ground.facts(file);
             if before.shape != now.shape {
-                named.push(self.ground.project.file(file).kind);
                 asked |= self.ground.project.is_layers(file) && !asks_the_same(&before.shape, &now.shape);
+                named.push((file, before.shape));
             }
         }
         if asked {
@@ -50,15 +57,47 @@ impl Registry {
         if named.is_empty() {
             return Ok(self);
         }
-        let kept = named.iter().all(|kind| *kind == FileKind::Template).then(|| self.settled.clone());
-        let ground = self.taken_apart();
-        Ok(match kept {
-            Some(settled) => Registry::on(ground.seen_again(), settled, Unheard::default()),
-            None => {
-                let (project, facts, partly) = ground.into_parts();
-                Registry::from_facts(project, facts, partly, Unheard::default())
-            }
-        })
+        let kind = |file: FileId| self.ground.project.file(file).kind;
+        if !named.iter().all(|(file, _)| kind(*file) == FileKind::Template) {
+            let templates = named.iter().any(|(file, _)| kind(*file) == FileKind::Template);
+            return Ok(self.settled_again(templates));
+        }
+        let alike = named.iter().all(|(file, before)| seen_alike(before, &self.ground.facts(*file).shape));
+        if alike && self.missed.unheard == Unheard::default() {
+            return Ok(self.linked_again(&named));
+        }
+        let settled = self.settled.clone();
+        Ok(Registry::on(self.taken_apart().seen_again(), settled, Unheard::default()))
+    }
+
+    /// Links templates again of which other files see what they saw before: what those say stays as it is.
+    fn linked_again(self, named: &[(FileId, Shape)]) -> Registry {
+        let Registry { ground, settled, mut found, mut points, missed, reached, .. } = self;
+        let ground = ground.seen_again();
+        let used = points.values_mut().filter(|point| !point.uses.is_empty());
+        found.uses = used.map(|point| (point.address, std::mem::take(&mut point.uses))).collect();
+        found.referred = missed.referred;
+        let mut files: Vec<FileId> = Vec::new();
+        for (file, before) in named {
+            found.look_again(&ground, &settled, *file, before);
+            files.push(*file);
+        }
+        let before = Before { points, reached, files: &files };
+        Registry::with(ground, settled, found, Unheard::default(), Some(before))
+    }
+
+    /// Links all again. Where no template changed, nor anything that the variables in them are held against, these
+    /// lead where they led.
+    fn settled_again(self, templates: bool) -> Registry {
+        let (before, blind) = (self.settled.clone(), self.ground.blind);
+        let variables = self.found.references.of_step(Step::Variables, self.ground.facts.len());
+        let mut ground = self.taken_apart().seen_again();
+        ground.forget_names();
+        let settled = Arc::new(Settled::of(&ground));
+        let same = !templates && ground.blind == blind && read_alike(&before, &settled);
+        std::thread::spawn(move || drop(before));
+        let found = Found::of(&ground, &settled, same.then_some(variables));
+        Registry::with(ground, settled, found, Unheard::default(), None)
     }
 
     /// As [`new`](Registry::new), with the facts of all files that are as they were kept from before.

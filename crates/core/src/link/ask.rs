@@ -289,7 +289,7 @@ impl Registry {
 impl Registry {
     /// Every reference from one place to another, resolved.
     pub fn references(&self) -> &[Reference] {
-        &self.references
+        self.found.references.all()
     }
 
     /// Does this feed on a feature by giving something for it (content of the preview, an offer), and not by
@@ -322,7 +322,7 @@ impl Registry {
     /// Is anything there that refers to this? What was most likely meant by a reference that leads
     /// nowhere counts as referred to.
     pub fn is_referred(&self, target: Target) -> bool {
-        self.missed.referred.contains(&target)
+        self.missed.is_referred(target)
     }
 
     /// Where to be careful with what seems not to be there.

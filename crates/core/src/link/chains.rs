@@ -84,6 +84,13 @@ impl Chains<'_> {
         ends.into_iter().filter_map(|(file, end)| Some((file, end?))).collect()
     }
 
+    /// The end of the chain of one template that extends another one, as in [`ends`](Chains::ends).
+    pub fn end_of(&self, file: FileId) -> Option<FileId> {
+        self.parent_of(file)?;
+        let last = *self.chain(file).last()?;
+        self.parent_of(last).is_none().then_some(last)
+    }
+
     /// The first template that this one extends, in whatever turn, which has the block. For chains that come to an
     /// end.
     pub fn block_below(&self, file: FileId, block: Name) -> Option<FileId> {

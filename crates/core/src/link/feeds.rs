@@ -13,32 +13,47 @@ use crate::names::{certain, nearest};
 use crate::scan::{Named, Shape};
 use crate::source::{At, FileId, Place};
 
+/// What asks for features, and what feeds on them.
+#[derive(Default)]
+pub(super) struct Feeds {
+    /// Questions for features, file by file.
+    pub questions: Refs,
+    /// What feeds on them, file by file.
+    pub fed: Refs,
+    /// What items feed on.
+    pub items: Refs,
+}
+
 /// Ties all that asks for features, and feeds on them, to those that are switched on.
-pub(super) fn link_feeds(names: Names<'_>, offered: &Offered, refs: &mut Refs) {
-    let ground = names.ground;
-    for (file, facts) in ground.files() {
-        for asked in facts.shape.asked() {
-            offered.link_question(names, refs, file, *asked);
-        }
-    }
-    let mut set: FxHashSet<Name> = FxHashSet::default();
-    for (_, facts) in ground.files() {
-        if let Shape::Style(style) = &facts.shape {
-            set.extend(style.sets.iter().copied());
-        }
-    }
-    let mut feeding = Feeding::new(names.declared.feeds(), set);
-    for (file, facts) in ground.files().filter(|(file, _)| ground.project.file(*file).layer.index() > 0) {
-        feeding.file(file, &facts.shape);
+pub(super) fn link_feeds(names: Names<'_>, offered: &Offered) -> Feeds {
+    let mut out = Feeds::default();
+    let mut feeding = Feeding::new(names);
+    for (file, _) in names.ground.files() {
+        out.feed_in(names, offered, &mut feeding, file);
+        out.questions.end_file();
+        out.fed.end_file();
     }
     feeding.items(names);
-    for (feature, from, written) in feeding.found {
-        match lacking_property(names, feature, written) {
-            Some(meant) => {
-                let outcome = Outcome::Missing { wanted: Wanted::Property(feature, written), meant };
-                refs.refer(ground, Link::FeedToFeature, from, written, outcome);
-            }
-            None => offered.link_feed(names, refs, feature, from, written),
+    feeding.link(names, offered, &mut out.items);
+    out
+}
+
+impl Feeds {
+    /// What is in one file alone.
+    pub fn of(names: Names<'_>, offered: &Offered, file: FileId) -> Feeds {
+        let mut out = Feeds::default();
+        out.feed_in(names, offered, &mut Feeding::new(names), file);
+        out
+    }
+
+    fn feed_in(&mut self, names: Names<'_>, offered: &Offered, feeding: &mut Feeding<'_>, file: FileId) {
+        let shape = &names.ground.facts(file).shape;
+        for asked in shape.asked() {
+            offered.link_question(names, &mut self.questions, file, *asked);
+        }
+        if names.ground.project.file(file).layer.index() > 0 {
+            feeding.file(file, shape);
+            feeding.link(names, offered, &mut self.fed);
         }
     }
 }
@@ -59,7 +74,14 @@ struct Feeding<'d> {
 }
 
 impl<'d> Feeding<'d> {
-    fn new(feeds: &'d [(Address, Feed)], set: FxHashSet<Name>) -> Feeding<'d> {
+    fn new(names: Names<'d>) -> Feeding<'d> {
+        let feeds = names.declared.feeds();
+        let mut set: FxHashSet<Name> = FxHashSet::default();
+        for (_, facts) in names.ground.files() {
+            if let Shape::Style(style) = &facts.shape {
+                set.extend(style.sets.iter().copied());
+            }
+        }
         let (mut keys, mut inputs, mut messages) = (FxHashMap::default(), FxHashMap::default(), None);
         for (feature, feed) in feeds {
             match feed {
@@ -138,6 +160,19 @@ impl<'d> Feeding<'d> {
             let Some(point) = used.point.address else { continue };
             for arg in &used.args {
                 self.add(file, self.inputs.get(&(point, arg.name)).copied(), *arg);
+            }
+        }
+    }
+
+    /// Ties what was found to the features.
+    fn link(&mut self, names: Names<'_>, offered: &Offered, refs: &mut Refs) {
+        for (feature, from, written) in self.found.drain(..) {
+            match lacking_property(names, feature, written) {
+                Some(meant) => {
+                    let outcome = Outcome::Missing { wanted: Wanted::Property(feature, written), meant };
+                    refs.refer(names.ground, Link::FeedToFeature, from, written, outcome);
+                }
+                None => offered.link_feed(names, refs, feature, from, written),
             }
         }
     }

@@ -103,6 +103,11 @@ impl Ground {
         self
     }
 
+    /// Forgets the names among which misspelt ones were looked for.
+    pub(super) fn forget_names(&mut self) {
+        self.looked.sets = Default::default();
+    }
+
     /// The layers and files, what each file says, and whether parts of the preview's pages were left out.
     pub(super) fn into_parts(self) -> (Project, Vec<Facts>, bool) {
         let facts = Arc::try_unwrap(self.facts).unwrap_or_else(|shared| (*shared).clone());

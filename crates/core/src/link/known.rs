@@ -20,7 +20,7 @@ pub const SITE_KEYS: [&str; 6] = ["title", "motto", "language", "now", "menus", 
 pub const THEME_KEYS: [&str; 5] = ["name", "label", "about", "version", "picture"];
 
 /// What is known of the values that templates and conditions read.
-#[derive(Default)]
+#[derive(Default, PartialEq)]
 pub(super) struct Known {
     pub page: Vec<Name>,
     site: Vec<Name>,

@@ -45,18 +45,18 @@ impl Likely<'_> {
             Wanted::Point(raw) => {
                 let Ok(address) = raw.parse::<Address>() else { return };
                 let left = self.names.ground.files_named(FileKind::Template, &component_template(address)).to_vec();
-                self.out.referred.extend(left.into_iter().map(Target::File));
+                self.out.spared.extend(left.into_iter().map(Target::File));
             }
             Wanted::Slot(_, name) => {
                 // The callback is there, but not attached.
                 let found = self.names.callback_named(&name, self.names.ground.project.top());
-                self.out.referred.extend(found.map(|callback| Target::Export(callback.file, callback.export)));
+                self.out.spared.extend(found.map(|callback| Target::Export(callback.file, callback.export)));
             }
             Wanted::Module(..) => {
                 // All that is asked of a module which was renamed.
                 let Some(Meant { target: Target::Export(file, _) | Target::File(file), .. }) = meant else { return };
                 let exports = self.names.ground.module(file).map(|module| module.exports.clone()).unwrap_or_default();
-                self.out.referred.extend(exports.iter().map(|export| Target::Export(file, export.name)));
+                self.out.spared.extend(exports.iter().map(|export| Target::Export(file, export.name)));
             }
             _ => {}
         }
@@ -120,7 +120,7 @@ impl Likely<'_> {
     }
 
     fn is_free(&self, target: Target) -> bool {
-        !self.out.referred.contains(&target)
+        !self.out.is_referred(target)
     }
 
     /// Of several points, the one that lost its template when it was given another name, or whose file still
@@ -198,7 +198,7 @@ impl Likely<'_> {
             let own = layer.map_or(file.layer.index() > 0, |layer| layer == file.layer);
             let named = self.names.ground.files_named(kind, file.name()).last();
             let hidden = named.is_some_and(|last| *last != id);
-            let free = !hidden && !self.out.referred.contains(&Target::File(id)) && !self.names.is_page_template(id);
+            let free = !hidden && !self.out.is_referred(Target::File(id)) && !self.names.is_page_template(id);
             (own && file.kind == kind && free).then(|| (id, file.name().to_string()))
         })
     }
@@ -207,7 +207,7 @@ impl Likely<'_> {
     fn orphan_modules(&self, layer: LayerId) -> impl Iterator<Item = (FileId, String)> {
         self.orphan_files(FileKind::Module, Some(layer)).filter(|(file, _)| {
             let exports = self.names.ground.module(*file).map_or(&[][..], |module| &module.exports);
-            exports.iter().all(|export| !self.out.referred.contains(&Target::Export(*file, export.name)))
+            exports.iter().all(|export| !self.out.is_referred(Target::Export(*file, export.name)))
         })
     }
 }

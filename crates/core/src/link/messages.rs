@@ -11,10 +11,11 @@ use crate::names::nearest;
 use crate::source::Place;
 
 /// Ties each message to its entry in every language.
-pub(super) fn translate(ground: &Ground, refs: &mut Refs) {
+pub(super) fn translate(ground: &Ground) -> Refs {
+    let mut refs = Refs::default();
     let translations = ground.translations();
     if translations.is_empty() {
-        return;
+        return refs;
     }
     let mut entries: FxHashMap<(&str, Name), Place> = FxHashMap::default();
     let mut unseen: Vec<&str> = Vec::new();
@@ -57,6 +58,7 @@ pub(super) fn translate(ground: &Ground, refs: &mut Refs) {
     for (from, id, outcome) in found {
         refs.refer(ground, Link::MessageToEntry, from, id, outcome);
     }
+    refs
 }
 
 /// The text that was most likely changed into this one: at most a third of it differs.

@@ -40,8 +40,10 @@ pub(super) struct Missed {
     /// What each template extends, also where its name is misspelt.
     pub parents: FxHashMap<FileId, FileId>,
     pub misses: Vec<Miss>,
-    /// All that is referred to, what was most likely meant included.
+    /// All that is referred to.
     pub referred: FxHashSet<Target>,
+    /// What was most likely meant, and what belongs to something missing: it counts as referred to.
+    pub spared: FxHashSet<Target>,
     /// What templates that are asked for and not there were most likely meant to be.
     pub meant_templates: MeantTemplates,
     /// Where to be careful with what seems not to be there.
@@ -55,6 +57,11 @@ pub(super) struct Missed {
 }
 
 impl Missed {
+    /// Is anything there that refers to this? What was most likely meant counts as referred to.
+    pub fn is_referred(&self, target: Target) -> bool {
+        self.referred.contains(&target) || self.spared.contains(&target)
+    }
+
     /// What is missing of that sort, if it is.
     pub fn miss_of(&self, wanted: Wanted) -> Option<&Miss> {
         self.places.get(&wanted).map(|at| &self.misses[*at])

@@ -83,14 +83,14 @@ impl Likely<'_> {
             });
             // What nothing else asks for is a better guess than what is asked for elsewhere.
             let meant = match meant {
-                Some(near) if !self.out.referred.contains(&near.target) => Some(near),
+                Some(near) if !self.out.is_referred(near.target) => Some(near),
                 // A callback is seldom attached twice: one that nothing uses is a better guess.
                 Some(near) if near.certain && !matches!(wanted, Wanted::Export(..)) => Some(near),
                 near => self.orphan(wanted).or(near),
             };
             self.spare_what_was_left(wanted, meant);
             if let Some(meant) = meant {
-                self.out.referred.insert(meant.target);
+                self.out.spared.insert(meant.target);
                 if let (Wanted::Template(written), Target::File(file)) = (wanted, meant.target) {
                     self.out.meant_templates.insert(written, file);
                 }

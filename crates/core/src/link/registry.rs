@@ -3,28 +3,19 @@
 use std::sync::Arc;
 
 use indexmap::IndexMap;
-use rustc_hash::{FxBuildHasher, FxHashMap, FxHashSet};
+use rustc_hash::{FxBuildHasher, FxHashMap};
 
 use super::absence::{Absence, absent};
-use super::arguments::MissingArgument;
 use super::chains::Chains;
-use super::feeds::link_feeds;
-use super::globals::{link_addresses, link_globals};
+use super::found::Found;
 use super::ground::Ground;
-use super::inline::link_inline;
-use super::messages::translate;
 use super::missed::{Missed, Unheard};
 use super::misses::miss;
 use super::point::{Point, Said, UseId};
 use super::reach::{Reached, reach};
-use super::reference::{Outcome, Reference, Target};
-use super::refs::Refs;
 use super::settled::Settled;
-use super::templates::include;
 use super::ties::Ties;
-use super::uses::use_points;
-use super::values::name_values;
-use super::variables::read;
+use super::types::Types;
 use crate::address::Address;
 use crate::parallel;
 use crate::read::{Files, Project};
@@ -35,13 +26,22 @@ use crate::source::FileId;
 pub struct Registry {
     pub(super) ground: Ground,
     pub(super) settled: Arc<Settled>,
-    pub(super) points: IndexMap<Address, Point, FxBuildHasher>,
-    pub(super) references: Vec<Reference>,
+    /// What files say; where points are used is told by the points.
+    pub(super) found: Found,
+    pub(super) points: Points,
     pub(super) missed: Missed,
     pub(super) reached: Reached,
     pub(super) absences: Vec<Absence>,
-    /// Inputs and arguments that a use has to pass on and doesn't.
-    pub(super) missing: Vec<MissingArgument>,
+}
+
+/// All points, in the order in which they are declared.
+pub(super) type Points = IndexMap<Address, Point, FxBuildHasher>;
+
+/// What is known from before some templates changed that other files see as before.
+pub(super) struct Before<'b> {
+    pub points: Points,
+    pub reached: Reached,
+    pub files: &'b [FileId],
 }
 
 impl Registry {
@@ -93,99 +93,67 @@ impl Registry {
     /// Takes the steps that look into templates, after those that don't: each from what it needs to a value of its
     /// own.
     pub(super) fn on(ground: Ground, settled: Arc<Settled>, unheard: Unheard) -> Registry {
+        let found = Found::of(&ground, &settled, None);
+        Registry::with(ground, settled, found, unheard, None)
+    }
+
+    /// Takes the steps that look at all that files say together.
+    pub(super) fn with(
+        ground: Ground,
+        settled: Arc<Settled>,
+        mut found: Found,
+        unheard: Unheard,
+        before: Option<Before<'_>>,
+    ) -> Registry {
         let names = settled.names(&ground);
-        let conditions = settled.conditions(&ground);
-        let Settled { declared, offered, rendered, attached, filled, carried, .. } = &*settled;
-        // None of these needs another one, but for macros, which variables may mean.
-        let templates = || {
-            let included = include(names);
-            let variables = read(conditions, &attached.renderers, &included.meant_macros);
-            (included, variables)
-        };
-        let features = || {
-            let (mut asked, mut fed) = (Refs::default(), Refs::default());
-            link_globals(names, &mut asked);
-            link_addresses(names, &mut asked);
-            link_feeds(names, offered, &mut fed);
-            translate(&ground, &mut fed);
-            (asked, fed)
-        };
-        let placements = || (use_points(names, attached), name_values(names, attached));
-        let files = ground.facts.len();
-        let ((included, variables), ((asked, fed), (mut used, valued))) =
-            parallel::both(files, templates, || parallel::both(files, features, placements));
-        let inline = link_inline(names, attached, carried);
-        let (references, referred) = joined([
-            &rendered.refs,
-            &settled.layers,
-            &included.refs,
-            &settled.held,
-            &attached.refs,
-            &used.passed.refs,
-            &settled.imported,
-            &filled.passed.refs,
-            &carried.refs,
-            &asked,
-            &offered.refs,
-            &fed,
-            &variables,
-            &settled.properties,
-            &valued,
-            &inline,
-        ]);
-        let mut missed = miss(names, &attached.renderers, &references, referred, unheard);
+        let Settled { attached, filled, carried, .. } = &*settled;
+        let references = found.references.all();
+        let mut missed = miss(names, &attached.renderers, references, std::mem::take(&mut found.referred), unheard);
         let chains = Chains { ground: &ground, meant: &missed.meant_templates, parents: None };
         missed.parents = chains.all_parents();
-        let ties = Ties { names, attached, used: &used, filled, carried };
-        let reached = reach(ties, &missed, &references);
-        let absences = absent(ties, &missed, &reached, &references);
-        let missing = used.passed.missing.drain(..).chain(filled.passed.missing.iter().cloned()).collect();
-        let point = |(position, (address, said)): (usize, (&Address, &Arc<Said>))| {
-            let point = tied(&settled, *address, said, &mut used.uses, reached.point(position));
-            (*address, point)
+        let ties = Ties { names, attached, uses: &found.uses, filled, carried };
+        let (known, points) = match before {
+            Some(before) => (Some((before.reached, before.files)), Some(before.points)),
+            None => (None, None),
         };
-        let points = declared.points.iter().enumerate().map(point).collect();
-        Registry { ground, points, references, missed, reached, absences, missing, settled }
+        let reached = reach(ties, &missed, references, known);
+        let absences = absent(ties, &missed, &reached, references);
+        let uses = std::mem::take(&mut found.uses);
+        let points = match points {
+            Some(points) => tied_again(points, uses, &reached),
+            None => all_tied(&settled, uses, &reached),
+        };
+        Registry { ground, settled, found, points, missed, reached, absences }
     }
 }
 
-/// All references in the order of the steps, and all that is referred to.
-fn joined<const N: usize>(all: [&Refs; N]) -> (Vec<Reference>, FxHashSet<Target>) {
-    let number = all.iter().map(|refs| refs.all.len()).sum();
-    let references = || {
-        let mut references = Vec::with_capacity(number);
-        all.iter().for_each(|refs| references.extend_from_slice(&refs.all));
-        references
+/// All points, each with all that is tied to it.
+fn all_tied(settled: &Settled, mut uses: FxHashMap<Address, Vec<UseId>>, reached: &Reached) -> Points {
+    let point = |(position, (address, said)): (usize, (&Address, &Arc<Said>))| {
+        let uses = uses.remove(address).unwrap_or_default();
+        (*address, tied(settled, *address, said, uses, reached.point(position)))
     };
-    let referred = || {
-        let mut referred = FxHashSet::with_capacity_and_hasher(number / 2, FxBuildHasher);
-        for refs in all {
-            referred.extend(refs.referred.iter().copied());
-            referred.extend(refs.all.iter().filter_map(|reference| match reference.outcome {
-                Outcome::Found(target) => Some(target),
-                _ => None,
-            }));
-        }
-        referred
-    };
-    parallel::both(number, references, referred)
+    settled.declared.points.iter().enumerate().map(point).collect()
+}
+
+/// The same points, used elsewhere.
+fn tied_again(mut points: Points, mut uses: FxHashMap<Address, Vec<UseId>>, reached: &Reached) -> Points {
+    for (position, (address, point)) in points.iter_mut().enumerate() {
+        point.uses = uses.remove(address).unwrap_or_default();
+        point.reached = reached.point(position);
+    }
+    points
 }
 
 /// A point with all that is tied to it.
-fn tied(
-    settled: &Settled,
-    address: Address,
-    said: &Arc<Said>,
-    uses: &mut FxHashMap<Address, Vec<UseId>>,
-    reached: super::types::Types,
-) -> Point {
+fn tied(settled: &Settled, address: Address, said: &Arc<Said>, uses: Vec<UseId>, reached: Types) -> Point {
     let Settled { attached, filled, .. } = settled;
     let slots = attached.slots.get(&address).cloned().unwrap_or_default();
     Point {
         said: said.clone(),
         slots: slots.on,
         detached: slots.detached,
-        uses: uses.remove(&address).unwrap_or_default(),
+        uses,
         fills: filled.fills.get(&address).cloned().unwrap_or_default(),
         items: filled.items.get(&address).cloned().unwrap_or_default(),
         renderer: attached.renderers.get(&address).copied(),

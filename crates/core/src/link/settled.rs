@@ -1,6 +1,8 @@
 //! What is settled before anything in a template is looked at: by manifests, modules and the site. Where only
 //! templates change, it stays as it is.
 
+use rustc_hash::FxHashMap;
+
 use super::assets::{Carried, carry};
 use super::attach::attach;
 use super::conditions::Conditions;
@@ -14,10 +16,15 @@ use super::modules::import;
 use super::names::Names;
 use super::offers::{Offered, offer};
 use super::properties::{named_components, read_properties};
+use super::reference::Target;
 use super::refs::Refs;
 use super::render::{Rendered, render};
 use super::slots::Attached;
+use super::templates::adopted;
+use super::variables::shown_by;
+use crate::address::Address;
 use crate::parallel;
+use crate::source::FileId;
 
 /// What steps have found out that look at no template but its name.
 pub(super) struct Settled {
@@ -28,6 +35,10 @@ pub(super) struct Settled {
     pub attached: Attached,
     pub filled: Filled,
     pub carried: Carried,
+    /// The points that each template renders.
+    pub shown_by: FxHashMap<FileId, Vec<Address>>,
+    /// Templates that were taken over.
+    pub adopted: Refs,
     /// What layers ask of each other.
     pub layers: Refs,
     /// What components may hold.
@@ -57,12 +68,33 @@ impl Settled {
         let ((rendered, attached, properties), (filled, carried, imported)) =
             parallel::both(ground.facts.len(), attached, brought);
         let (layers, held) = (link_layers(names), hold(names));
-        Settled { declared, offered, known, rendered, attached, filled, carried, layers, held, imported, properties }
+        let (shown_by, adopted) = (shown_by(names, &attached.renderers), adopted(names));
+        Settled {
+            shown_by,
+            adopted,
+            declared,
+            offered,
+            known,
+            rendered,
+            attached,
+            filled,
+            carried,
+            layers,
+            held,
+            imported,
+            properties,
+        }
     }
 
     /// What names are looked up in.
     pub fn names<'s>(&'s self, ground: &'s Ground) -> Names<'s> {
         Names { ground, declared: &self.declared }
+    }
+
+    /// What counts as referred to beside that to which references lead.
+    pub fn referred(&self) -> impl Iterator<Item = Target> {
+        let steps = [&self.rendered.refs, &self.attached.refs, &self.imported];
+        steps.into_iter().flat_map(|refs| refs.referred.iter().copied())
     }
 
     /// What conditions are held against.

@@ -8,7 +8,7 @@ use super::reference::{Link, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use crate::name::Name;
 use crate::read::FileKind;
-use crate::scan::{Adopted, Prefix, SectionKind, Shape, TemplateVerb};
+use crate::scan::{Adopted, Prefix, SectionKind, TemplateVerb};
 use crate::source::{FileId, Place};
 
 /// What templates say of each other.
@@ -19,15 +19,32 @@ pub(super) struct Included {
     pub refs: Refs,
 }
 
-/// Resolves what templates extend, include and import, and ties those that were taken over to their originals.
+/// Resolves what templates extend, include and import.
 pub(super) fn include(names: Names<'_>) -> Included {
     let mut out = Included::default();
     let none = MeantTemplates::default();
     let parents = Chains { ground: names.ground, meant: &none, parents: None }.all_parents();
     let chains = Chains { ground: names.ground, meant: &none, parents: Some(&parents) };
     let ends = chains.ends();
-    for (file, facts) in names.ground.files() {
-        let Shape::Template(shape) = &facts.shape else { continue };
+    for (file, _) in names.ground.files() {
+        out.include_in(names, &chains, ends.get(&file).copied(), file);
+        out.refs.end_file();
+    }
+    out
+}
+
+impl Included {
+    /// What one template alone asks of others.
+    pub fn of(names: Names<'_>, file: FileId) -> Included {
+        let mut out = Included::default();
+        let none = MeantTemplates::default();
+        let chains = Chains { ground: names.ground, meant: &none, parents: None };
+        out.include_in(names, &chains, chains.end_of(file), file);
+        out
+    }
+
+    fn include_in(&mut self, names: Names<'_>, chains: &Chains<'_>, end: Option<FileId>, file: FileId) {
+        let Some(shape) = names.ground.template(file) else { return };
         let layer = names.ground.project.file(file).layer;
         for reference in &shape.refs {
             let Some(target) = reference.target else { continue };
@@ -38,23 +55,28 @@ pub(super) fn include(names: Names<'_>) -> Included {
                 None if reference.optional => continue,
                 None => missing_template(names, target, file),
             };
-            out.refs.refer(names.ground, Link::TemplateToTemplate, from, target, outcome);
+            self.refs.refer(names.ground, Link::TemplateToTemplate, from, target, outcome);
             let imported = found.filter(|_| reference.verb == TemplateVerb::Import);
             for (_, name) in &reference.aliases {
                 if let (Some(imported), Some(name)) = (imported, name) {
                     let outcome = macro_in(names, imported, name.name);
                     if let Outcome::Missing { meant: Some(meant), .. } = outcome {
-                        out.meant_macros.insert((file, meant.written));
+                        self.meant_macros.insert((file, meant.written));
                     }
-                    out.refs.refer(names.ground, Link::ImportToMacro, Place { file, at: name.at }, name.name, outcome);
+                    self.refs.refer(names.ground, Link::ImportToMacro, Place { file, at: name.at }, name.name, outcome);
                 }
             }
         }
-        link_blocks(names, &chains, ends.get(&file).copied(), file, &mut out.refs);
+        link_blocks(names, chains, end, file, &mut self.refs);
         for asset in &shape.assets {
-            names.link_asset(&mut out.refs, Place { file, at: asset.at }, asset.name, layer);
+            names.link_asset(&mut self.refs, Place { file, at: asset.at }, asset.name, layer);
         }
     }
+}
+
+/// Ties templates that were taken over to their originals.
+pub(super) fn adopted(names: Names<'_>) -> Refs {
+    let mut refs = Refs::default();
     for (_, file) in names.ground.manifests() {
         let adopted = names.ground.manifest(file).map(|manifest| manifest.adopted.as_slice());
         for copy in adopted.unwrap_or_default() {
@@ -63,7 +85,7 @@ pub(super) fn include(names: Names<'_>) -> Included {
                 None if names.ground.blind.declarations => Outcome::Unknown,
                 None => missing_original(names, copy),
             };
-            out.refs.refer(
+            refs.refer(
                 names.ground,
                 Link::CopyToOriginal,
                 Place { file, at: copy.template.at },
@@ -72,7 +94,7 @@ pub(super) fn include(names: Names<'_>) -> Included {
             );
         }
     }
-    out
+    refs
 }
 
 /// Ties the blocks of a template that extends another one to those that they take the place of.

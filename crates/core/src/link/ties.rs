@@ -1,11 +1,12 @@
 //! What is tied to points, by the steps before: looked at by those that follow ways from point to point.
 
+use rustc_hash::FxHashMap;
+
 use super::assets::Carried;
 use super::fill::Filled;
 use super::names::Names;
 use super::point::{ItemUse, Renderer, Said, Slot, UseId};
 use super::slots::Attached;
-use super::uses::Used;
 use crate::address::{Address, Kind};
 use crate::source::FileId;
 
@@ -13,7 +14,7 @@ use crate::source::FileId;
 pub(super) struct Ties<'t> {
     pub names: Names<'t>,
     pub attached: &'t Attached,
-    pub used: &'t Used,
+    pub uses: &'t FxHashMap<Address, Vec<UseId>>,
     pub filled: &'t Filled,
     pub carried: &'t Carried,
 }
@@ -24,7 +25,7 @@ impl<'t> Ties<'t> {
     }
 
     pub fn uses(&self, point: Address) -> &'t [UseId] {
-        self.used.uses.get(&point).map_or(&[], Vec::as_slice)
+        self.uses.get(&point).map_or(&[], Vec::as_slice)
     }
 
     pub fn fills(&self, point: Address) -> &'t [(FileId, usize)] {

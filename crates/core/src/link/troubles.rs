@@ -63,7 +63,7 @@ impl Registry {
     }
 
     /// Inputs and arguments that a use has to pass on and doesn't.
-    pub fn missing_arguments(&self) -> &[MissingArgument] {
-        &self.missing
+    pub fn missing_arguments(&self) -> impl Iterator<Item = &MissingArgument> {
+        self.found.lacking.iter().chain(&self.found.missing)
     }
 }

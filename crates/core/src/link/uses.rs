@@ -9,20 +9,38 @@ use super::reference::{Link, Outcome, Target, Wanted};
 use super::slots::Attached;
 use crate::address::{Address, Kind};
 use crate::scan::Verb;
-use crate::source::Place;
+use crate::source::{FileId, Place};
 
 /// Where points are placed, sent through and asked for.
 #[derive(Default)]
 pub(super) struct Used {
     pub uses: FxHashMap<Address, Vec<UseId>>,
     pub passed: Passed,
+    /// What partials lack that are attached.
+    pub bare: Vec<MissingArgument>,
 }
 
 /// Resolves every `place`, `through` and `filled`.
 pub(super) fn use_points(names: Names<'_>, attached: &Attached) -> Used {
     let mut out = Used::default();
-    for (file, facts) in names.ground.files() {
-        for (index, found) in facts.shape.uses().iter().enumerate() {
+    for (file, _) in names.ground.files() {
+        out.use_in(names, file);
+        out.passed.refs.end_file();
+    }
+    out.bare = attached_partials(names, attached);
+    out
+}
+
+impl Used {
+    /// The uses in one file alone.
+    pub fn of(names: Names<'_>, file: FileId) -> Used {
+        let mut out = Used::default();
+        out.use_in(names, file);
+        out
+    }
+
+    fn use_in(&mut self, names: Names<'_>, file: FileId) {
+        for (index, found) in names.ground.uses_in(file).iter().enumerate() {
             let id = UseId { file, index: index as u32 };
             let from = Place { file, at: found.point.at };
             let moment = || {
@@ -42,20 +60,19 @@ pub(super) fn use_points(names: Names<'_>, attached: &Attached) -> Used {
                 Verb::With => Link::PlaceToComponent,
                 _ => Link::PlaceToPoint,
             };
-            out.passed.refs.refer(names.ground, link, from, found.point.raw, outcome);
+            self.passed.refs.refer(names.ground, link, from, found.point.raw, outcome);
             let Outcome::Found(Target::Point(address)) = outcome else { continue };
             if found.verb != Verb::Filled {
-                out.uses.entry(address).or_default().push(id);
-                names.link_arguments(&mut out.passed, Link::ArgumentToInput, address, from, &found.args, found.open);
+                self.uses.entry(address).or_default().push(id);
+                names.link_arguments(&mut self.passed, Link::ArgumentToInput, address, from, &found.args, found.open);
             }
         }
     }
-    attached_partials(names, attached, &mut out);
-    out
 }
 
 /// A partial attached to a hook gets the hook's arguments as inputs.
-fn attached_partials(names: Names<'_>, attached: &Attached, out: &mut Used) {
+fn attached_partials(names: Names<'_>, attached: &Attached) -> Vec<MissingArgument> {
+    let mut bare = Vec::new();
     for (address, slots) in &attached.slots {
         let Some(point) = names.declared.point(*address) else { continue };
         for slot in slots.on.iter() {
@@ -64,9 +81,10 @@ fn attached_partials(names: Names<'_>, attached: &Attached, out: &mut Used) {
                 let given = point.args.iter().any(|arg| arg.field.name == input.field.name);
                 if !given && input.field.default().is_none() {
                     let (name, declared) = (input.field.name, input.place);
-                    out.passed.missing.push(MissingArgument { point: address, name, from: slot.place, declared });
+                    bare.push(MissingArgument { point: address, name, from: slot.place, declared });
                 }
             }
         }
     }
+    bare
 }

@@ -17,10 +17,15 @@ use crate::names::{certain, nearest};
 use crate::scan::{Given, Named, Prefix, Shape};
 use crate::source::{FileId, FileKind, Place};
 
-/// Ties the values that are written out to the files, pages and entries that they name.
-pub(super) fn name_values(names: Names<'_>, attached: &Attached) -> Refs {
+/// Ties the values that are written out to the files, pages and entries that they name: those in uses of points,
+/// file by file, and all others.
+pub(super) fn name_values(names: Names<'_>, attached: &Attached) -> (Refs, Refs) {
     let mut naming = Naming { names, paths: paths(names), refs: Refs::default() };
-    naming.uses();
+    for (file, _) in names.ground.files() {
+        naming.uses(file);
+        naming.refs.end_file();
+    }
+    let given = std::mem::take(&mut naming.refs);
     for placed in names.items() {
         let Some(point) = placed.component.and_then(|component| names.declared.point(component)) else { continue };
         for given in &placed.item.inputs {
@@ -33,6 +38,13 @@ pub(super) fn name_values(names: Names<'_>, attached: &Attached) -> Refs {
     naming.defaults();
     naming.returned(attached);
     naming.preview();
+    (given, naming.refs)
+}
+
+/// The values in the uses of points in one file alone.
+pub(super) fn values_in(names: Names<'_>, file: FileId) -> Refs {
+    let mut naming = Naming { names, paths: paths(names), refs: Refs::default() };
+    naming.uses(file);
     naming.refs
 }
 
@@ -75,13 +87,11 @@ fn paths(names: Names<'_>) -> Option<Paths> {
 }
 
 impl Naming<'_> {
-    fn uses(&mut self) {
-        for (file, facts) in self.names.ground.files() {
-            for used in facts.shape.uses() {
-                let point = used.point.address.and_then(|address| self.names.declared.point(address));
-                let Some(point) = point else { continue };
-                used.given.iter().for_each(|given| self.given(file, given, point, point.passed()));
-            }
+    fn uses(&mut self, file: FileId) {
+        for used in self.names.ground.uses_in(file) {
+            let point = used.point.address.and_then(|address| self.names.declared.point(address));
+            let Some(point) = point else { continue };
+            used.given.iter().for_each(|given| self.given(file, given, point, point.passed()));
         }
     }
 

@@ -9,9 +9,10 @@ use super::conditions::Conditions;
 use super::ground::Ground;
 use super::known::{Stray, given, joined, missing, named_at, stray};
 use super::names::Names;
-use super::point::Renderer;
-use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::point::{Renderer, Said, TypeInfo};
+use super::reference::{Link, Meant, Outcome, Reference, Target, Wanted};
 use super::refs::Refs;
+use super::settled::Settled;
 use crate::address::Address;
 use crate::name::Name;
 use crate::names;
@@ -19,11 +20,8 @@ use crate::parallel;
 use crate::scan::{FUNCTIONS, Named, Read, SectionKind, Shape, TemplateVerb};
 use crate::source::{At, FileId, Place};
 
-/// A template that shows another one, with what that one sees of it.
-struct User {
-    file: FileId,
-    visible: Vec<Name>,
-}
+/// Who includes or extends each template: a template, and which of the references in it.
+pub(super) type Users = FxHashMap<FileId, Vec<(FileId, u32)>>;
 
 /// Whether a name reaches a template from those who show it.
 enum Supply {
@@ -37,43 +35,76 @@ enum Supply {
     Nobody,
 }
 
-/// Resolves the variables that templates read.
-pub(super) fn read(
-    conditions: Conditions<'_>,
-    renderers: &FxHashMap<Address, Renderer>,
-    meant_macros: &FxHashSet<(FileId, Name)>,
-) -> Refs {
-    let names = conditions.names;
-    let ground = names.ground;
+/// The points that each template renders.
+pub(super) fn shown_by(names: Names<'_>, renderers: &FxHashMap<Address, Renderer>) -> FxHashMap<FileId, Vec<Address>> {
     let mut shown_by: FxHashMap<FileId, Vec<Address>> = FxHashMap::default();
     for address in names.declared.points.keys() {
         if let Some(Renderer::Template(file)) = renderers.get(address) {
             shown_by.entry(*file).or_default().push(*address);
         }
     }
-    let reading = Reading { names, conditions, users: users(ground), shown_by, meant_macros };
-    // Each template by itself, several at a time; what was found is noted in their order.
-    let found = parallel::map(ground.facts.len(), |at| match &ground.facts[at].shape {
-        Shape::Template(shape) => shape.reads.iter().map(|read| reading.resolve(FileId(at as u32), read)).collect(),
-        _ => Vec::new(),
-    });
-    let mut refs = Refs::default();
-    for (from, written, outcome) in found.into_iter().flatten() {
-        refs.refer(ground, Link::VariableToName, from, written, outcome);
-    }
-    refs
+    shown_by
 }
 
-struct Reading<'r> {
-    names: Names<'r>,
-    conditions: Conditions<'r>,
-    users: FxHashMap<FileId, Vec<User>>,
+/// Do both hold the same that variables are held against?
+pub(super) fn read_alike(one: &Settled, other: &Settled) -> bool {
+    let point_alike = |one: &Said, other: &Said| {
+        fn inputs(said: &Said) -> impl Iterator<Item = Name> {
+            said.inputs.iter().map(|input| input.field.name)
+        }
+        (one.address, one.retired.is_some()) == (other.address, other.retired.is_some())
+            && inputs(one).eq(inputs(other))
+    };
+    let type_alike = |one: &TypeInfo, other: &TypeInfo| one.name == other.name && one.templates == other.templates;
+    let (types, others) = (&one.declared.types, &other.declared.types);
+    one.known == other.known
+        && one.shown_by == other.shown_by
+        && types.len() == others.len()
+        && types.iter().zip(others).all(|(one, other)| type_alike(one, other))
+        && one.declared.points.len() == other.declared.points.len()
+        && one.declared.all().zip(other.declared.all()).all(|(one, other)| point_alike(one, other))
+}
+
+/// What variables are held against.
+pub(super) struct Reading<'r> {
+    pub names: Names<'r>,
+    pub conditions: Conditions<'r>,
+    pub users: &'r Users,
     /// The points that each template renders.
-    shown_by: FxHashMap<FileId, Vec<Address>>,
-    meant_macros: &'r FxHashSet<(FileId, Name)>,
+    pub shown_by: &'r FxHashMap<FileId, Vec<Address>>,
+    pub meant_macros: &'r FxHashSet<(FileId, Name)>,
 }
 
 impl Reading<'_> {
+    /// Resolves the variables that all templates read, each by itself.
+    pub fn read(&self) -> Refs {
+        let files = self.names.ground.facts.len();
+        Refs::by_file(parallel::rows(files, |at, found| self.read_in(FileId(at as u32), found)))
+    }
+
+    /// Resolves the variables that one template reads.
+    pub fn read_in(&self, file: FileId, found: &mut Vec<Reference>) {
+        let ground = self.names.ground;
+        let reads = ground.template(file).map_or(&[][..], |shape| &shape.reads);
+        let layer = ground.project.file(file).layer;
+        found.extend(reads.iter().map(|read| {
+            let (from, written, outcome) = self.resolve(file, read);
+            Reference { link: Link::VariableToName, from, layer, written, outcome }
+        }));
+    }
+
+    /// The templates that show another one, each with the names that it hands on.
+    fn users(&self, file: FileId) -> impl Iterator<Item = (FileId, &[Name], &[Name])> {
+        self.users.get(&file).into_iter().flatten().filter_map(|(user, at)| {
+            let shape = self.names.ground.template(*user)?;
+            let visible = match &shape.refs[*at as usize] {
+                reference if reference.verb == TemplateVerb::Include => reference.visible.as_slice(),
+                _ => &shape.assigned,
+            };
+            Some((*user, visible, shape.assigned.as_slice()))
+        })
+    }
+
     fn chains(&self) -> Chains<'_> {
         static NONE: LazyLock<MeantTemplates> = LazyLock::new(MeantTemplates::default);
         Chains { ground: self.names.ground, meant: &NONE, parents: None }
@@ -145,14 +176,12 @@ impl Reading<'_> {
         if !self.shown_by.contains_key(&file) && self.names.is_page_template(file) {
             return Supply::Lacking;
         }
-        for user in self.users.get(&file).into_iter().flatten() {
-            if user.visible.contains(&name)
-                || self.names.ground.template(user.file).is_some_and(|template| template.assigned.contains(&name))
-            {
+        for (user, visible, assigned) in self.users(file) {
+            if visible.contains(&name) || assigned.contains(&name) {
                 supply = Supply::Local;
                 continue;
             }
-            match self.supply(user.file, name, seen) {
+            match self.supply(user, name, seen) {
                 Supply::Lacking => return Supply::Lacking,
                 Supply::Nobody => {}
                 found => supply = found,
@@ -167,7 +196,7 @@ impl Reading<'_> {
             points.iter().flat_map(|address| &self.names.declared.points[address].inputs).map(|input| input.field.name)
         };
         let assigned = self.names.ground.template(file).map(|template| template.assigned.clone()).unwrap_or_default();
-        let handed = self.users.get(&file).into_iter().flatten().flat_map(|user| user.visible.clone());
+        let handed = self.users(file).flat_map(|(_, visible, _)| visible.iter().copied());
         let words: Vec<Name> = inputs().chain(assigned).chain(handed).collect();
         let words = || words.iter().map(|word| word.as_str()).chain(names::GLOBALS).chain(FUNCTIONS);
         let meant = names::nearest(&name, words()).map(|near| {
@@ -185,22 +214,19 @@ impl Reading<'_> {
     }
 }
 
-/// Who includes or extends each template, and what they hand on.
-fn users(ground: &Ground) -> FxHashMap<FileId, Vec<User>> {
-    let mut users: FxHashMap<FileId, Vec<User>> = FxHashMap::default();
+/// Who includes or extends each template.
+pub(super) fn users(ground: &Ground) -> Users {
+    let mut users = Users::default();
     for (file, facts) in ground.files() {
         let Shape::Template(shape) = &facts.shape else { continue };
         let layer = ground.project.file(file).layer;
-        for reference in &shape.refs {
+        for (at, reference) in shape.refs.iter().enumerate() {
             let Some(target) = reference.target.and_then(|target| ground.resolve_template(&target, layer)) else {
                 continue;
             };
-            let visible = match reference.verb {
-                TemplateVerb::Include => reference.visible.clone(),
-                TemplateVerb::Extends => shape.assigned.clone(),
-                TemplateVerb::Import => continue,
-            };
-            users.entry(target).or_default().push(User { file, visible });
+            if reference.verb != TemplateVerb::Import {
+                users.entry(target).or_default().push((file, at as u32));
+            }
         }
     }
     users

@@ -81,12 +81,12 @@ fn circles(graph: &Graph, sure: bool) -> Vec<Vec<(u32, Option<Place>)>> {
     let follows = |edge: &&Edge| !edge.guess && (edge.is_sure() || !sure);
     // What nothing leads to lies on no circle; taking it away leaves almost nothing to search.
     let mut waits = vec![0u32; graph.nodes.len()];
-    for edge in graph.edges.iter().flatten().filter(follows) {
+    for edge in graph.edges.all().iter().filter(follows) {
         waits[edge.to as usize] += 1;
     }
     let mut free: Vec<u32> = (0..waits.len() as u32).filter(|node| waits[*node as usize] == 0).collect();
     while let Some(node) = free.pop() {
-        for edge in graph.edges[node as usize].iter().filter(follows) {
+        for edge in graph.edges.row(node as usize).iter().filter(follows) {
             waits[edge.to as usize] -= 1;
             if waits[edge.to as usize] == 0 {
                 free.push(edge.to);
@@ -97,7 +97,7 @@ fn circles(graph: &Graph, sure: bool) -> Vec<Vec<(u32, Option<Place>)>> {
     let mut left_over: DiGraph<u32, Option<Place>> = DiGraph::new();
     let places: FxHashMap<u32, NodeIndex> = left.iter().map(|node| (*node, left_over.add_node(*node))).collect();
     for node in &left {
-        for edge in graph.edges[*node as usize].iter().filter(follows) {
+        for edge in graph.edges.row(*node as usize).iter().filter(follows) {
             if let Some(to) = places.get(&edge.to) {
                 left_over.add_edge(places[node], *to, edge.via);
             }

@@ -12,8 +12,7 @@ use crate::scan::{Chance, Named, Outlet, OutletKind, Section, SectionId, Section
 use crate::source::{FileId, Place};
 
 impl Reaching<'_> {
-    pub(super) fn edges_of(&self, node: Node, graph: &Graph) -> Vec<Edge> {
-        let mut edges = Vec::new();
+    pub(super) fn edges_of(&self, node: Node, graph: &Graph, edges: &mut Vec<Edge>) {
         match node {
             Node::Entry(file) => {
                 let shown = self.chains.shown_sections(file);
@@ -25,7 +24,7 @@ impl Reaching<'_> {
                     mask: Types::ALL,
                 }));
                 for file in self.chains.chain(file).into_iter().filter(|file| self.chains.parent_of(*file).is_some()) {
-                    self.lost_edges(file, graph, &mut edges);
+                    self.lost_edges(file, graph, edges);
                     edges.push(Edge {
                         to: graph.second(file),
                         chance: Chance::Always,
@@ -41,10 +40,10 @@ impl Reaching<'_> {
                     edges.extend(self.use_edge(file, found, graph));
                 }
             }
-            Node::Section(file, section) => self.section_edges(file, section, graph, &mut edges),
-            Node::Point(at) => self.point_edges(&self.ties.names.declared.points[at], graph, &mut edges),
-            Node::Sections => self.sections_edges(graph, &mut edges),
-            Node::Module(file) => self.module_edges(file, None, graph, &mut edges),
+            Node::Section(file, section) => self.section_edges(file, section, graph, edges),
+            Node::Point(at) => self.point_edges(&self.ties.names.declared.points[at], graph, edges),
+            Node::Sections => self.sections_edges(graph, edges),
+            Node::Module(file) => self.module_edges(file, None, graph, edges),
             Node::Export(file, at) => {
                 // Which of a module's functions call which is not known, only that they may.
                 edges.push(Edge {
@@ -55,10 +54,9 @@ impl Reaching<'_> {
                     mask: Types::ALL,
                 });
                 let name = self.ties.names.ground.module(file).map(|module| module.exports[at].name);
-                self.module_edges(file, name, graph, &mut edges);
+                self.module_edges(file, name, graph, edges);
             }
         }
-        edges
     }
 
     /// What a template that extends another one holds and nothing shows: that is told by itself, and what is in it
@@ -88,12 +86,18 @@ impl Reaching<'_> {
             return None;
         }
         let via = Place { file, at: found.point.at };
-        let address = match self.meant.get(&via) {
+        let address = match self.guesses.places.get(&via) {
             Some(Target::Point(address)) => *address,
             _ => found.point.address?,
         };
         let to = graph.point(self.index(&address)?);
-        Some(Edge { to, chance: found.chance, via: Some(via), guess: self.meant.contains_key(&via), mask: Types::ALL })
+        Some(Edge {
+            to,
+            chance: found.chance,
+            via: Some(via),
+            guess: self.guesses.places.contains_key(&via),
+            mask: Types::ALL,
+        })
     }
 
     fn section_edges(&self, file: FileId, section: SectionId, graph: &Graph, edges: &mut Vec<Edge>) {
@@ -115,10 +119,11 @@ impl Reaching<'_> {
                 continue;
             };
             let via = Place { file, at: reference.at };
-            let target = self.ties.names.ground.resolve_template(&written, layer).or(match self.meant.get(&via) {
-                Some(Target::File(file)) => Some(*file),
-                _ => None,
-            });
+            let target =
+                self.ties.names.ground.resolve_template(&written, layer).or(match self.guesses.places.get(&via) {
+                    Some(Target::File(file)) => Some(*file),
+                    _ => None,
+                });
             let Some(target) = target else { continue };
             if !included {
                 self.macro_edges(part, &reference.aliases, target, graph, edges);
@@ -129,7 +134,7 @@ impl Reaching<'_> {
                 to: graph.entry(target),
                 chance,
                 via: Some(via),
-                guess: self.meant.contains_key(&via),
+                guess: self.guesses.places.contains_key(&via),
                 mask: Types::ALL,
             });
         }
@@ -238,7 +243,7 @@ impl Reaching<'_> {
                 Runs::Callback(_, Some(found)) => callback(found, sure, false, mask),
                 Runs::Callback(call, None) => {
                     let at = Place { file: slot.place.file, at: call.at };
-                    if let Some(Target::Export(file, export)) = self.meant.get(&at) {
+                    if let Some(Target::Export(file, export)) = self.guesses.places.get(&at) {
                         callback(Callback { file: *file, export: *export }, sure, true, mask);
                     }
                 }
@@ -268,12 +273,12 @@ impl Reaching<'_> {
     fn item_edges(&self, items: &[ItemUse], held: bool, graph: &Graph, edges: &mut Vec<Edge>) {
         for item in items {
             let via = item.place;
-            let address = match self.meant.get(&via) {
+            let address = match self.guesses.places.get(&via) {
                 Some(Target::Point(address)) => Some(*address),
                 _ => item.component,
             };
             let to = address.and_then(|address| self.index(&address)).map(|at| graph.point(at));
-            let guess = held || self.meant.contains_key(&via);
+            let guess = held || self.guesses.places.contains_key(&via);
             edges.extend(to.map(|to| Edge {
                 to,
                 chance: by_chance(item.sure),
@@ -305,6 +310,7 @@ impl Reaching<'_> {
 
     /// What pages may be composed of: what they are in the preview, and what is offered.
     fn sections_edges(&self, graph: &Graph, edges: &mut Vec<Edge>) {
+        let before = edges.len();
         self.item_edges(&self.ties.filled.page_sections, true, graph, edges);
         for (at, _) in graph.offered.iter().filter(|(_, offered)| offered.kind == Kind::Section) {
             edges.push(Edge {
@@ -316,7 +322,7 @@ impl Reaching<'_> {
             });
         }
         // A page is composed of something or not, and no edge of these is sure.
-        edges.iter_mut().for_each(|edge| edge.chance = Chance::Perhaps);
+        edges[before..].iter_mut().for_each(|edge| edge.chance = Chance::Perhaps);
     }
 
     fn module_edges(&self, file: FileId, owner: Option<Name>, graph: &Graph, edges: &mut Vec<Edge>) {
@@ -333,11 +339,12 @@ impl Reaching<'_> {
         // A callback may use whatever its module imports.
         for import in &module.imports {
             let via = Place { file, at: import.from.at };
-            let target =
-                self.ties.names.ground.resolve_import(file, &import.from.name).or(match self.meant.get(&via) {
+            let target = self.ties.names.ground.resolve_import(file, &import.from.name).or(
+                match self.guesses.places.get(&via) {
                     Some(Target::File(file)) => Some(*file),
                     _ => None,
-                });
+                },
+            );
             let Some((target, other)) =
                 target.and_then(|target| Some((target, self.ties.names.ground.module(target)?)))
             else {
@@ -351,7 +358,7 @@ impl Reaching<'_> {
                 mask: Types::ALL,
             });
             // A misspelt name stands for what was meant by it.
-            let asked = |named: &Named| match self.meant.get(&Place { file, at: named.at }) {
+            let asked = |named: &Named| match self.guesses.places.get(&Place { file, at: named.at }) {
                 Some(Target::Export(_, meant)) => *meant,
                 _ => named.name,
             };

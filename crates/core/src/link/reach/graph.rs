@@ -2,6 +2,7 @@
 
 use super::super::types::Types;
 use crate::address::Address;
+use crate::rows::Rows;
 use crate::scan::{Chance, SectionId};
 use crate::source::{FileId, Place};
 
@@ -51,7 +52,10 @@ impl Edge {
 #[derive(Default)]
 pub(super) struct Graph {
     pub nodes: Vec<Node>,
-    pub edges: Vec<Vec<Edge>>,
+    /// What each node leads to.
+    pub edges: Rows<Edge>,
+    /// The templates that something enters, as nodes in their order.
+    pub entered: Vec<u32>,
     /// The first node of each file; its further nodes follow.
     pub first: Vec<u32>,
     pub first_point: u32,
@@ -88,7 +92,7 @@ pub(super) fn spread(graph: &Graph, roots: &[(u32, Types)], sure: bool) -> Vec<T
     // All types that share a way go along it together.
     while let Some(node) = open.pop() {
         let here = all[node as usize];
-        for edge in graph.edges[node as usize].iter().filter(|edge| !sure || edge.is_sure()) {
+        for edge in graph.edges.row(node as usize).iter().filter(|edge| !sure || edge.is_sure()) {
             let types = here.and(edge.mask).0;
             let bits = &mut all[edge.to as usize].0;
             if *bits | types != *bits {
@@ -105,7 +109,7 @@ pub(super) fn spread(graph: &Graph, roots: &[(u32, Types)], sure: bool) -> Vec<T
 pub(super) fn count(graph: &Graph, roots: &[(u32, Types)]) -> Vec<(Types, Types)> {
     let followed = |edge: &&Edge| edge.is_meant();
     let mut waiting = vec![0u32; graph.nodes.len()];
-    for edge in graph.edges.iter().flatten().filter(followed) {
+    for edge in graph.edges.all().iter().filter(followed) {
         waiting[edge.to as usize] += 1;
     }
     let mut counts = vec![(Types::default(), Types::default()); graph.nodes.len()];
@@ -120,7 +124,7 @@ pub(super) fn count(graph: &Graph, roots: &[(u32, Types)]) -> Vec<(Types, Types)
     // What leads back to itself is never ready, and told by itself.
     while let Some(node) = ready.pop() {
         let (once, twice) = counts[node as usize];
-        for edge in graph.edges[node as usize].iter().filter(followed) {
+        for edge in graph.edges.row(node as usize).iter().filter(followed) {
             let (once, twice) = (once.and(edge.mask), twice.and(edge.mask));
             let many = if edge.chance == Chance::Repeated { once } else { twice };
             add(&mut counts[edge.to as usize], once, many);

@@ -10,18 +10,19 @@ mod twice;
 
 use rustc_hash::FxHashMap;
 
-use super::chains::Chains;
+use super::chains::{Chains, MeantTemplates};
 use super::ground::Ground;
 use super::missed::Missed;
 use super::point::{Said, UseId};
-use super::reference::{Reference, Target};
+use super::reference::{Reference, Target, Wanted};
 use super::ties::Ties;
 use super::types::Types;
 use crate::address::{Address, Kind};
 use crate::parallel;
+use crate::rows::Rows;
 use crate::scan::{SectionId, Shape, Verb};
 use crate::source::{FileId, Place};
-use graph::{Graph, Node, count, spread};
+use graph::{Edge, Graph, Node, count, spread};
 pub use twice::Twice;
 
 /// Something that leads back to itself.
@@ -37,6 +38,7 @@ pub struct Cycle {
 #[derive(Default)]
 pub(super) struct Reached {
     graph: Graph,
+    guesses: Guesses,
     /// By node.
     bits: Vec<Types>,
     /// As `bits`, along ways that are gone in any case.
@@ -47,16 +49,60 @@ pub(super) struct Reached {
     pub cycles: Vec<Cycle>,
 }
 
-/// Works out what is reached.
-pub(super) fn reach(ties: Ties<'_>, missed: &Missed, references: &[Reference]) -> Reached {
-    let mut meant = FxHashMap::default();
-    for miss in &missed.misses {
-        if let Some(target) = miss.meant {
-            meant.extend(miss.references.iter().map(|at| (references[*at].from, target.target)));
+/// What was most likely meant by that which leads nowhere, as far as ways go along it.
+#[derive(Default)]
+struct Guesses {
+    /// By each reference that leads nowhere.
+    places: FxHashMap<Place, Target>,
+    /// By the templates that components lack.
+    markup: Vec<(Address, Target)>,
+    /// By names of templates.
+    templates: MeantTemplates,
+}
+
+impl Guesses {
+    fn of(missed: &Missed, references: &[Reference]) -> Guesses {
+        let mut guesses = Guesses { templates: missed.meant_templates.clone(), ..Guesses::default() };
+        for miss in &missed.misses {
+            let Some(target) = miss.meant.map(|meant| meant.target) else { continue };
+            guesses.places.extend(miss.references.iter().map(|at| (references[*at].from, target)));
+            if let Wanted::Markup(address) = miss.wanted {
+                guesses.markup.push((address, target));
+            }
         }
+        guesses.markup.sort_unstable();
+        guesses
     }
+
+    /// Are they the same, but for references in these files?
+    fn same_beyond(&self, other: &Guesses, files: &[FileId]) -> bool {
+        let beyond = |guesses: &Guesses| guesses.places.keys().filter(|place| !files.contains(&place.file)).count();
+        let known =
+            |(place, target): (&Place, &Target)| files.contains(&place.file) || other.places.get(place) == Some(target);
+        beyond(self) == beyond(other)
+            && self.places.iter().all(known)
+            && self.markup == other.markup
+            && self.templates == other.templates
+    }
+}
+
+/// Works out what is reached. Where some templates changed that others see as before, what was drawn before is drawn
+/// again for them alone.
+pub(super) fn reach(
+    ties: Ties<'_>,
+    missed: &Missed,
+    references: &[Reference],
+    known: Option<(Reached, &[FileId])>,
+) -> Reached {
+    let guesses = Guesses::of(missed, references);
     let chains = Chains { ground: ties.names.ground, meant: &missed.meant_templates, parents: Some(&missed.parents) };
-    Reaching { ties, chains, missed, meant }.reached()
+    let reaching = Reaching { ties, chains, missed, guesses: &guesses };
+    let graph = match known {
+        Some((known, files)) if known.guesses.same_beyond(&guesses, files) => reaching.redrawn(known.graph, files),
+        _ => reaching.drawn(),
+    };
+    let reached = reaching.reached(graph);
+    Reached { guesses, ..reached }
 }
 
 /// What is asked while ways are followed.
@@ -64,8 +110,7 @@ struct Reaching<'r> {
     ties: Ties<'r>,
     chains: Chains<'r>,
     missed: &'r Missed,
-    /// What was most likely meant by each reference that leads nowhere.
-    meant: FxHashMap<Place, Target>,
+    guesses: &'r Guesses,
 }
 
 impl<'r> Reaching<'r> {
@@ -77,23 +122,63 @@ impl<'r> Reaching<'r> {
         self.ties.names.declared.points.get_index_of(address)
     }
 
-    fn reached(&self) -> Reached {
+    /// The whole graph.
+    fn drawn(&self) -> Graph {
         let mut graph = self.nodes();
-        graph.edges = parallel::map(graph.nodes.len(), |at| match graph.nodes[at] {
-            Node::Entry(_) => Vec::new(),
-            node => self.edges_of(node, &graph),
+        let drawn = parallel::rows(graph.nodes.len(), |at, edges| match graph.nodes[at] {
+            Node::Entry(_) => {}
+            node => self.edges_of(node, &graph, edges),
         });
-        // A template shows all that it extends, too, so only those are followed that something enters.
-        let mut entered: Vec<u32> = graph.edges.iter().flatten().map(|edge| edge.to).collect();
-        let pages = self.ties.names.declared.types.iter().filter_map(|page_type| page_type.templates.first());
-        entered.extend(pages.map(|file| graph.entry(*file)));
-        entered.retain(|node| matches!(graph.nodes[*node as usize], Node::Entry(_)));
-        entered.sort_unstable();
-        entered.dedup();
-        let edges = parallel::map(entered.len(), |at| self.edges_of(graph.nodes[entered[at] as usize], &graph));
-        for (node, edges) in entered.into_iter().zip(edges) {
-            graph.edges[node as usize] = edges;
+        graph.entered = self.entered(&graph, drawn.all());
+        let entries = parallel::rows(graph.entered.len(), |at, edges| {
+            self.edges_of(graph.nodes[graph.entered[at] as usize], &graph, edges);
+        });
+        let mut edges = Rows::with_room(graph.nodes.len(), drawn.all().len() + entries.all().len());
+        let mut next = graph.entered.iter().zip(entries.iter()).peekable();
+        for (node, row) in drawn.iter().enumerate() {
+            let entry = next.next_if(|(entry, _)| **entry == node as u32);
+            edges.push(entry.map_or(row, |(_, row)| row).iter().copied());
         }
+        graph.edges = edges;
+        graph
+    }
+
+    /// A graph that was drawn before, after some templates changed that others see as before.
+    fn redrawn(&self, mut graph: Graph, files: &[FileId]) -> Graph {
+        let redraw = |graph: &mut Graph, node: u32| {
+            let mut edges = Vec::new();
+            self.edges_of(graph.nodes[node as usize], graph, &mut edges);
+            graph.edges.replace(node as usize, edges);
+        };
+        for file in files {
+            let sections = self.ties.names.ground.template(*file).map_or(0, |template| template.sections.len());
+            (graph.second(*file)..graph.part(*file, sections)).for_each(|node| redraw(&mut graph, node));
+        }
+        let entered = self.entered(&graph, graph.edges.all());
+        let before = std::mem::replace(&mut graph.entered, entered);
+        for left in before.iter().filter(|node| graph.entered.binary_search(node).is_err()) {
+            graph.edges.replace(*left as usize, Vec::new());
+        }
+        let is_new = |node: &u32| before.binary_search(node).is_err();
+        let new: Vec<u32> = graph.entered.iter().copied().filter(is_new).collect();
+        new.into_iter().for_each(|node| redraw(&mut graph, node));
+        graph
+    }
+
+    /// The templates that something enters, in order. Each shows all that it extends, too, so that only these are
+    /// followed.
+    fn entered(&self, graph: &Graph, edges: &[Edge]) -> Vec<u32> {
+        let mut entered = vec![false; graph.nodes.len()];
+        edges.iter().for_each(|edge| entered[edge.to as usize] = true);
+        let pages = self.ties.names.declared.types.iter().filter_map(|page_type| page_type.templates.first());
+        pages.for_each(|file| entered[graph.entry(*file) as usize] = true);
+        let is_entered = |at: &usize| entered[*at] && matches!(graph.nodes[*at], Node::Entry(_));
+        (0..entered.len()).filter(is_entered).map(|at| at as u32).collect()
+    }
+
+    /// What is reached along a graph.
+    fn reached(&self, graph: Graph) -> Reached {
+        let things = graph.nodes.len();
         let mut roots = Vec::new();
         for (at, page_type) in self.ties.names.declared.types.iter().enumerate() {
             let Some(file) = page_type.templates.first() else { continue };
@@ -117,8 +202,7 @@ impl<'r> Reaching<'r> {
             let when = point.asset.as_ref().and_then(|asset| asset.when.as_ref());
             (graph.point(at), self.ties.names.declared.types_where(when))
         }));
-        let sure = spread(&graph, &roots, true);
-        let counts = count(&graph, &roots);
+        let (sure, counts) = parallel::both(things, || spread(&graph, &roots, true), || count(&graph, &roots));
         // What an open theme or a companion offers to others counts as used by them.
         let top = self.ties.names.ground.project.top();
         let for_others = |point: &&Said| point.address.kind.is_component() && point.layer() == Some(top);
@@ -126,9 +210,8 @@ impl<'r> Reaching<'r> {
             let found = self.points().enumerate().filter(|(_, point)| for_others(point));
             roots.extend(found.map(|(at, _)| (graph.point(at), all)));
         }
-        let bits = spread(&graph, &roots, false);
-        let cycles = self.find_cycles(&graph);
-        Reached { graph, bits, sure, counts, cycles }
+        let (bits, cycles) = parallel::both(things, || spread(&graph, &roots, false), || self.find_cycles(&graph));
+        Reached { graph, guesses: Guesses::default(), bits, sure, counts, cycles }
     }
 
     fn nodes(&self) -> Graph {

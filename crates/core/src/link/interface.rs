@@ -1,0 +1,47 @@
+//! What other files can see of a template.
+
+use crate::scan::{Section, Shape, TemplateRef, TemplateShape};
+
+/// Do other files see the same of both shapes? What else a template says concerns itself alone, and then only that
+/// file has to be linked again.
+pub(super) fn seen_alike(one: &Shape, other: &Shape) -> bool {
+    let (Shape::Template(one), Shape::Template(other)) = (one, other) else { return false };
+    // All fields are named, so that nobody adds one and forgets to say who sees it.
+    let TemplateShape {
+        broken,
+        sections,
+        refs,
+        outside,
+        assigned,
+        dynamic,
+        uses: _,
+        outlets: _,
+        notes: _,
+        assets: _,
+        asked: _,
+        messages: _,
+        elements: _,
+        scripts: _,
+        reads: _,
+        compared: _,
+        processed: _,
+    } = &**one;
+    (*broken, *dynamic, outside.is_empty()) == (other.broken, other.dynamic, other.outside.is_empty())
+        && *assigned == other.assigned
+        && all_alike(sections, &other.sections, sections_alike)
+        && all_alike(refs, &other.refs, refs_alike)
+}
+
+fn sections_alike(one: &Section, other: &Section) -> bool {
+    (one.kind, one.calls_super) == (other.kind, other.calls_super)
+        && one.visible == other.visible
+        && all_alike(&one.blocks, &other.blocks, |one, other| one.name == other.name)
+}
+
+fn refs_alike(one: &TemplateRef, other: &TemplateRef) -> bool {
+    (one.verb, one.target) == (other.verb, other.target) && one.visible == other.visible
+}
+
+fn all_alike<T>(one: &[T], other: &[T], alike: impl Fn(&T, &T) -> bool) -> bool {
+    one.len() == other.len() && one.iter().zip(other).all(|(one, other)| alike(one, other))
+}
