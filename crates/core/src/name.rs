@@ -12,7 +12,41 @@ use rustc_hash::FxBuildHasher;
 /// Several tables, so that threads seldom wait for each other.
 const TABLES: usize = 32;
 
-static KEPT: LazyLock<[Mutex<HashTable<&'static &'static str>>; TABLES]> = LazyLock::new(Default::default);
+static KEPT: LazyLock<[Mutex<Kept>; TABLES]> = LazyLock::new(Default::default);
+
+/// Some of the names, and room for further ones: many small pieces of memory would take longer to get, and more of it.
+#[derive(Default)]
+struct Kept {
+    names: HashTable<&'static &'static str>,
+    letters: &'static mut [u8],
+    texts: &'static mut [&'static str],
+}
+
+impl Kept {
+    fn find(&self, hash: u64, text: &str) -> Option<Name> {
+        self.names.find(hash, |kept| **kept == text).map(|kept| Name(kept))
+    }
+
+    fn keep(&mut self, hash_of: u64, text: &str) -> Name {
+        const LETTERS: usize = 4096;
+        const TEXTS: usize = 128;
+        if self.letters.len() < text.len() {
+            self.letters = vec![0; LETTERS.max(text.len())].leak();
+        }
+        let (own, rest) = std::mem::take(&mut self.letters).split_at_mut(text.len());
+        own.copy_from_slice(text.as_bytes());
+        self.letters = rest;
+        if self.texts.is_empty() {
+            self.texts = vec![""; TEXTS].leak();
+        }
+        // A name is as large as one pointer, since there are far more uses of names than names.
+        let Some((kept, rest)) = std::mem::take(&mut self.texts).split_first_mut() else { return Name(&"") };
+        *kept = std::str::from_utf8(own).unwrap_or_default();
+        self.texts = rest;
+        self.names.insert_unique(hash_of, kept, |kept| hash(kept));
+        Name(kept)
+    }
+}
 
 /// A name that is kept once: equal texts are the same name.
 ///
@@ -30,7 +64,7 @@ fn hash(text: &str) -> u64 {
 }
 
 /// The table for texts of that hash.
-fn table(hash: u64) -> MutexGuard<'static, HashTable<&'static &'static str>> {
+fn table(hash: u64) -> MutexGuard<'static, Kept> {
     // The upper bits, since the table itself goes by others.
     let at = (hash >> 48) as usize % TABLES;
     // A table is whole whenever its lock is free, whatever happened to the thread that held it.
@@ -41,7 +75,7 @@ impl Name {
     /// The name of that text, if anybody has asked for it before.
     pub fn known(text: &str) -> Option<Name> {
         let hash = hash(text);
-        table(hash).find(hash, |kept| **kept == text).map(|kept| Name(kept))
+        table(hash).find(hash, text)
     }
 
     /// The text.
@@ -54,13 +88,10 @@ impl From<&str> for Name {
     fn from(text: &str) -> Name {
         let hash_of = hash(text);
         let mut table = table(hash_of);
-        if let Some(kept) = table.find(hash_of, |kept| **kept == text) {
-            return Name(kept);
+        match table.find(hash_of, text) {
+            Some(name) => name,
+            None => table.keep(hash_of, text),
         }
-        // A name is as large as one pointer, since there are far more uses of names than names.
-        let kept: &'static &'static str = Box::leak(Box::new(&*Box::leak(text.into())));
-        table.insert_unique(hash_of, kept, |kept| hash(kept));
-        Name(kept)
     }
 }
 

@@ -39,10 +39,19 @@ impl Manifests for Scanning {
     }
 }
 
-/// Do two manifests ask for the same layers, and call themselves the same?
+/// Do two manifests ask for the same layers, at the same places, and call themselves the same?
 pub(crate) fn asks_the_same(one: &Shape, other: &Shape) -> bool {
     let (Shape::Manifest(one), Shape::Manifest(other)) = (one, other) else { return false };
-    one.identity == other.identity && words_folder(Some(&**one)) == words_folder(Some(&**other))
+    let same = match (&one.identity, &other.identity) {
+        (Some(one), Some(other)) => {
+            let named = (one.role, one.name.map(|name| name.name), one.open);
+            named == (other.role, other.name.map(|name| name.name), other.open)
+                && one.version == other.version
+                && (&one.host, &one.base, &one.companions) == (&other.host, &other.base, &other.companions)
+        }
+        (one, other) => one == other,
+    };
+    same && words_folder(Some(&**one)) == words_folder(Some(&**other))
 }
 
 /// Where a layer's translations lie, as the feature for them says.

@@ -41,13 +41,15 @@ impl Registry {
             }
         }
         let mut named = Vec::new();
-        let mut asked = false;
+        let (mut asked, mut told) = (false, false);
         for file in known {
             let before = self.ground.read_again(files, file);
             let now = self.ground.facts(file);
             if before.shape != now.shape {
                 asked |= self.ground.project.is_layers(file) && !asks_the_same(&before.shape, &now.shape);
                 named.push((file, before.shape));
+            } else {
+                told |= (&before.flaws, &before.ignores) != (&now.flaws, &now.ignores);
             }
         }
         if asked {
@@ -55,6 +57,9 @@ impl Registry {
         }
         // Where all names are as they were, they lead where they led, and only places have moved.
         if named.is_empty() {
+            if told {
+                self.quiet.forget();
+            }
             return Ok(self);
         }
         let kind = |file: FileId| self.ground.project.file(file).kind;

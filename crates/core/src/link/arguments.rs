@@ -1,6 +1,7 @@
 //! Arguments: what a use of a point passes on, and what it lacks.
 
 use super::names::Names;
+use super::point::Input;
 use super::reference::{Link, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use crate::address::{Address, Kind};
@@ -44,24 +45,17 @@ impl Names<'_> {
         open: bool,
     ) {
         let point = &self.declared.points[&address];
-        let known: Vec<(Name, bool, Place)> = match (address.kind, point.declared.last()) {
-            (Kind::Menu, Some(declared)) => {
-                MENU_ARGUMENTS.iter().map(|name| (Name::from(name), true, declared.place)).collect()
-            }
-            _ => point
-                .passed()
-                .iter()
-                .map(|input| (input.field.name, input.field.default().is_some(), input.place))
-                .collect(),
-        };
+        let is_menu = address.kind == Kind::Menu && !point.declared.is_empty();
+        let (own, of_menu): (&[Input], &[&str]) = if is_menu { (&[], &MENU_ARGUMENTS) } else { (point.passed(), &[]) };
+        let known = || own.iter().map(|input| input.field.name).chain(of_menu.iter().map(Name::from));
         let asking = self.ground.layer_of(from);
         let mut meant_names = Vec::new();
         for named in given {
             let place = Place { file: from.file, at: named.at };
-            let outcome = if known.iter().any(|(name, _, _)| *name == named.name) {
+            let outcome = if known().any(|name| name == named.name) {
                 Outcome::Found(Target::Input(address, named.name))
             } else {
-                let words = || known.iter().map(|(name, _, _)| name.as_str());
+                let words = || known().map(Name::as_str);
                 let meant = names::nearest(&named.name, words()).map(|near| Meant {
                     written: near.into(),
                     target: Target::Input(address, near.into()),
@@ -77,13 +71,17 @@ impl Names<'_> {
             out.refs.refer(self.ground, link, place, named.name, outcome);
         }
         // An argument with a wrong name is reported under that name; then it is not missing, too.
-        let wrong = given.iter().any(|named| known.iter().all(|(name, _, _)| *name != named.name));
-        for (name, has_default, place) in known {
-            let passed = given.iter().any(|named| named.name == name) || meant_names.contains(&name);
+        let wrong = given.iter().any(|named| known().all(|name| name != named.name));
+        if open || wrong {
+            return;
+        }
+        // The arguments of menus have defaults.
+        for Input { field, place } in own {
+            let passed = given.iter().any(|named| named.name == field.name) || meant_names.contains(&field.name);
             // What a higher layer added, a lower one can't know of.
-            let known_there = self.ground.layer_of(place) <= asking;
-            if !passed && !has_default && !open && !wrong && known_there {
-                out.missing.push(MissingArgument { point: address, name, from, declared: place });
+            let known_there = self.ground.layer_of(*place) <= asking;
+            if !passed && known_there && field.default().is_none() {
+                out.missing.push(MissingArgument { point: address, name: field.name, from, declared: *place });
             }
         }
     }

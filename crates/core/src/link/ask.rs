@@ -85,6 +85,11 @@ impl Registry {
         self.settled.declared.types_where(when)
     }
 
+    /// Can a condition ever hold, as far as options and types of pages are closed sets of values?
+    pub fn can_hold(&self, when: &Condition) -> bool {
+        self.settled.declared.can_hold(when)
+    }
+
     /// All values that a name of a condition can have, where they are a closed set.
     pub fn closed_values(&self, name: &str) -> Option<Vec<Value>> {
         self.settled.declared.closed_values(name)

@@ -32,6 +32,17 @@ impl Declared {
         types
     }
 
+    /// Can a condition ever hold, as far as options and types of pages are closed sets of values?
+    pub fn can_hold(&self, when: &Condition) -> bool {
+        let known = || self.followed.holding.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(holds) = known().get(&when.text) {
+            return *holds;
+        }
+        let holds = when.can_hold(|name| self.closed_values(name));
+        known().insert(when.text, holds);
+        holds
+    }
+
     fn types_for(&self, when: Option<&Condition>) -> Types {
         let may = |page_type: &TypeInfo| {
             when.is_none_or(|when| {

@@ -4,7 +4,6 @@ use std::sync::{Arc, Mutex, OnceLock};
 
 use indexmap::IndexMap;
 use rustc_hash::{FxBuildHasher, FxHashMap, FxHashSet};
-use serde_json::Value;
 
 use super::asset::Asset;
 use super::feature::Feed;
@@ -15,8 +14,8 @@ use super::types::Types;
 use crate::address::{Address, Kind};
 use crate::name::Name;
 use crate::read::FileKind;
-use crate::scan::{Declaration, Field, Limits};
-use crate::source::{At, FileId, LayerId, Place};
+use crate::scan::{Declaration, Limits};
+use crate::source::{FileId, LayerId, Place};
 
 /// A point that is declared twice in one layer.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -50,6 +49,8 @@ pub(super) struct Followed {
     pub feeds: OnceLock<Vec<(Address, Feed)>>,
     /// The types of pages on which each condition may hold, by its text.
     pub types: Mutex<FxHashMap<Name, Types>>,
+    /// Can each condition ever hold, by its text?
+    pub holding: Mutex<FxHashMap<Name, bool>>,
 }
 
 /// Merges the declarations of all layers, lowest first.
@@ -62,7 +63,7 @@ pub(super) fn declare(ground: &Ground) -> Declared {
         limits = manifest.limits.unwrap_or(limits);
         for (at, declaration) in manifest.declarations.iter().enumerate() {
             // Those of a further file come after those of the files before it.
-            declaring.add(layer, file, declaration.clone(), file.0 << 16 | at as u32);
+            declaring.add(layer, file, declaration, file.0 << 16 | at as u32);
         }
         for page_type in &manifest.types {
             let (name, place) = (page_type.name.name, Place { file, at: page_type.name.at });
@@ -72,24 +73,23 @@ pub(super) fn declare(ground: &Ground) -> Declared {
     }
     declaring.choose_page_templates();
     let Declaring { points, types, repeats, breaches, .. } = declaring;
-    let points = points.into_iter().map(|(address, said)| (address, Arc::new(said))).collect();
     Declared { points, types, limits, repeats, breaches, followed: Followed::default() }
 }
 
 struct Declaring<'g> {
     ground: &'g Ground,
-    points: IndexMap<Address, Said, FxBuildHasher>,
+    points: IndexMap<Address, Arc<Said>, FxBuildHasher>,
     types: Vec<TypeInfo>,
     repeats: Vec<Repeat>,
     breaches: Vec<Breach>,
 }
 
 impl Declaring<'_> {
-    fn add(&mut self, layer: LayerId, file: FileId, declaration: Declaration, position: u32) {
+    fn add(&mut self, layer: LayerId, file: FileId, declaration: &Declaration, position: u32) {
         let place = Place { file, at: declaration.at };
         let here = |at| Place { file, at };
         let (address, extend) = (declaration.address, declaration.extend);
-        let point = self.points.entry(address).or_insert_with(|| Said::new(address));
+        let point = Arc::make_mut(self.points.entry(address).or_insert_with(|| Arc::new(Said::new(address))));
         if let Some(first) = point.declared.iter().find(|declared| declared.layer == layer) {
             self.repeats.push(Repeat { point: address, first: first.place, again: place });
         }
@@ -100,12 +100,13 @@ impl Declaring<'_> {
         point.required = declaration.required.unwrap_or(point.required);
         point.moment = declaration.moment.unwrap_or(point.moment);
         point.reserved = declaration.reserved.unwrap_or(point.reserved);
-        point.since = declaration.since.or(point.since.take());
+        point.since = declaration.since.clone().or(point.since.take());
         point.instead = declaration.instead.or(point.instead);
         point.levels = declaration.levels.or(point.levels);
         point.wrap = declaration.wrap.map(|wrap| wrap.name).or(point.wrap);
         point.wrap_title = declaration.wrap_title.map(|wrap| wrap.name).or(point.wrap_title);
-        if let Some((version, at)) = declaration.retired {
+        if let Some((version, at)) = &declaration.retired {
+            let (version, at) = (version.clone(), *at);
             point.retired = Some(Retired { since: version, by: By { layer, place: here(at) } });
         }
         match declaration.dropped {
@@ -115,26 +116,26 @@ impl Declaring<'_> {
         }
         let last = declaration.last.unwrap_or(false);
         point.inside = declaration.inside.map(|inside| (inside.name, last)).or(point.inside);
-        if let Some(holds) = declaration.holds {
+        if let Some(holds) = &declaration.holds {
             let known = if extend { std::mem::take(&mut point.holds) } else { Vec::new() };
-            point.holds = known.into_iter().chain(holds.into_iter().map(|held| (held, here(held.at)))).collect();
+            point.holds = known.into_iter().chain(holds.iter().map(|held| (*held, here(held.at)))).collect();
         }
-        if let Some(offers) = declaration.offer {
+        if let Some(offers) = &declaration.offer {
             let known = if extend { point.offers.take().unwrap_or_default() } else { Vec::new() };
-            point.offers = Some(known.into_iter().chain(offers.into_iter().map(|offer| (file, offer))).collect());
+            point.offers = Some(known.into_iter().chain(offers.iter().map(|offer| (file, offer.clone()))).collect());
         }
-        if let Some(needs) = declaration.needs {
+        if let Some(needs) = &declaration.needs {
             let known = if extend { std::mem::take(&mut point.needs) } else { Vec::new() };
-            point.needs = known.into_iter().chain(needs.into_iter().map(|needed| (needed, here(needed.at)))).collect();
+            point.needs = known.into_iter().chain(needs.iter().map(|needed| (*needed, here(needed.at)))).collect();
         }
-        if let Some(keys) = declaration.asset {
+        if let Some(keys) = &declaration.asset {
             let asset = point.asset.get_or_insert_with(|| Box::new(Asset::new()));
-            asset.add(place, *keys, extend, position);
+            asset.add(place, (**keys).clone(), extend, position);
         }
-        if let Some(keys) = declaration.feature {
-            point.feature.get_or_insert_default().add(layer, place, &keys, extend);
+        if let Some(keys) = &declaration.feature {
+            point.feature.get_or_insert_default().add(layer, place, keys, extend);
         }
-        let found = schemas(point, place, again, declaration.value, declaration.inputs, declaration.args, extend);
+        let found = schemas(point, place, again, declaration, extend);
         let breach = |(kind, place, before)| Breach { point: address, kind, place, before };
         self.breaches.extend(found.into_iter().map(breach));
     }
@@ -157,7 +158,7 @@ impl Declaring<'_> {
                 continue;
             }
             let address = Address::new(Kind::Template, name);
-            let point = self.points.entry(address).or_insert_with(|| Said::new(address));
+            let point = Arc::make_mut(self.points.entry(address).or_insert_with(|| Arc::new(Said::new(address))));
             let layers = files.iter().map(|file| (self.ground.project.file(*file).layer, *file));
             let declared = layers.map(|(layer, file)| DeclaredAt { layer, place: Place { file, at: START } });
             point.declared.extend(declared);
@@ -168,17 +169,9 @@ impl Declaring<'_> {
 
 /// Lays what a layer says of a point's value, inputs and arguments over what is said below. Answers what the
 /// layers below can't live with; `again` is true where they know the point.
-fn schemas(
-    point: &mut Said,
-    place: Place,
-    again: bool,
-    value: Option<(Value, At)>,
-    inputs: Vec<Field>,
-    args: Vec<Field>,
-    extend: bool,
-) -> Vec<Found> {
+fn schemas(point: &mut Said, place: Place, again: bool, declaration: &Declaration, extend: bool) -> Vec<Found> {
     let mut breaches = Vec::new();
-    if let Some((schema, at)) = value {
+    if let Some((schema, at)) = declaration.value.clone() {
         let new = Place { file: place.file, at };
         let merged = match point.value.take() {
             Some((old, before)) => {
@@ -189,7 +182,9 @@ fn schemas(
         };
         point.value = Some((merged, new));
     }
-    for (known, added, needed) in [(&mut point.inputs, inputs, again), (&mut point.args, args, false)] {
+    for (known, added, needed) in
+        [(&mut point.inputs, &declaration.inputs, again), (&mut point.args, &declaration.args, false)]
+    {
         breaches.extend(merge(known, added, place.file, extend, needed.then_some(place)));
     }
     breaches

@@ -49,6 +49,11 @@ impl ByName {
         templates
     }
 
+    /// The templates that have the name of another one.
+    fn doubled(&self) -> impl Iterator<Item = &Vec<FileId>> {
+        self.markup.values().filter(|files| files.len() > 1)
+    }
+
     fn named(&self, kind: FileKind, name: &str) -> &[FileId] {
         let by_name = if kind == FileKind::Module { &self.code } else { &self.markup };
         // A name that was never interned is nobody's.
@@ -330,6 +335,18 @@ impl Ground {
     /// The files of that name, the lowest layer first.
     pub fn files_named(&self, kind: FileKind, name: &str) -> &[FileId] {
         self.by_name.named(kind, name)
+    }
+
+    /// The templates that have the name of one in a layer below, in the order of the files.
+    pub fn overrides(&self) -> impl Iterator<Item = FileId> {
+        let mut found: Vec<FileId> = self.by_name.doubled().flat_map(|files| files[1..].iter().copied()).collect();
+        found.sort_unstable();
+        found.into_iter()
+    }
+
+    /// Has a template the name of one in a layer below?
+    pub fn is_override(&self, file: FileId) -> bool {
+        self.files_named(FileKind::Template, self.project.file(file).name()).first() != Some(&file)
     }
 
     /// The file that a reference means. `from` is the layer that says it; `own` is true where a

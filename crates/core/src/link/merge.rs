@@ -55,7 +55,7 @@ pub(super) type Found = (BreachKind, Place, Place);
 /// given where a new field needs a default.
 pub(super) fn merge(
     fields: &mut Vec<Input>,
-    added: Vec<Field>,
+    added: &[Field],
     file: FileId,
     extend: bool,
     late: Option<Place>,
@@ -70,13 +70,13 @@ pub(super) fn merge(
                 breaches.extend(named.map(|kind| (kind, place, known.place)));
                 let (below, over) = ((*known.field.schema).clone(), (*field.schema).clone());
                 let schema = Arc::new(lay_over(below, over, extend));
-                *known = Input { field: Field { schema, ..field }, place };
+                *known = Input { field: Field { schema, ..field.clone() }, place };
             }
             None => {
                 if let (Some(before), None) = (late, field.default()) {
                     breaches.push((BreachKind::NoDefault(field.name), place, before));
                 }
-                fields.push(Input { field, place });
+                fields.push(Input { field: field.clone(), place });
             }
         }
     }

@@ -43,6 +43,7 @@ mod paths;
 mod point;
 mod preview;
 mod properties;
+mod quiet;
 mod reach;
 mod reference;
 mod refs;

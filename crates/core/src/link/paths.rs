@@ -73,11 +73,12 @@ pub(super) fn path_from(folder: &str, path: &str) -> String {
 
 /// Where the template of a component lies, below `markup/`.
 pub fn component_template(address: Address) -> String {
-    match (address.kind, address.inner()) {
-        (Kind::Template, _) => format!("{}.html", address.name),
-        (_, Some(_)) => format!("sections/{}.html", address.name),
-        (kind, None) => format!("{kind}s/{}.html", address.name),
-    }
+    let folder: &[&str] = match (address.kind, address.inner()) {
+        (Kind::Template, _) => &[],
+        (_, Some(_)) => &["sections/"],
+        (kind, None) => &[kind.word(), "s/"],
+    };
+    [folder, &[address.name.as_str(), ".html"]].concat().concat()
 }
 
 /// The file's own name, at the end of its path.

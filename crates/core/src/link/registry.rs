@@ -12,6 +12,7 @@ use super::ground::Ground;
 use super::missed::{Missed, Unheard};
 use super::misses::miss;
 use super::point::{Point, Said, UseId};
+use super::quiet::Quiet;
 use super::reach::{Reached, reach};
 use super::settled::Settled;
 use super::ties::Ties;
@@ -32,6 +33,7 @@ pub struct Registry {
     pub(super) missed: Missed,
     pub(super) reached: Reached,
     pub(super) absences: Vec<Absence>,
+    pub(crate) quiet: Quiet,
 }
 
 /// All points, in the order in which they are declared.
@@ -123,7 +125,7 @@ impl Registry {
             Some(points) => tied_again(points, uses, &reached),
             None => all_tied(&settled, uses, &reached),
         };
-        Registry { ground, settled, found, points, missed, reached, absences }
+        Registry { ground, settled, found, points, missed, reached, absences, quiet: Quiet::default() }
     }
 }
 

@@ -67,7 +67,7 @@ impl Files for DiskFiles {
     }
 }
 
-/// Reads a plain file of at most so many bytes. Anything else is not even opened: a pipe would wait for whoever
+/// Reads a plain file of at most so many bytes. Nothing else is read, nor waited for: a pipe would wait for whoever
 /// writes into it.
 ///
 /// # Errors
@@ -78,20 +78,53 @@ pub fn read_plain(path: &Utf8Path, most: u64) -> Result<Vec<u8>, Unreadable> {
         ErrorKind::NotFound => Unreadable::DeadLink,
         _ => Unreadable::System(error.to_string()),
     };
-    let data = fs::metadata(path).map_err(system)?;
-    match data.len() {
-        _ if !data.is_file() => return Err(Unreadable::NotPlain),
-        length if length > most => return Err(Unreadable::TooLarge(length)),
-        _ => {}
+    let is_plain = |data: &fs::Metadata| match data.is_file() {
+        true => Ok(()),
+        false => Err(Unreadable::NotPlain),
+    };
+    let mut file = match open_at_once(path) {
+        Ok(file) => file,
+        // A socket can't be opened at all.
+        Err(error) => {
+            is_plain(&fs::metadata(path).map_err(system)?)?;
+            return Err(system(error));
+        }
+    };
+    let data = file.metadata().map_err(system)?;
+    is_plain(&data)?;
+    if data.len() > most {
+        return Err(Unreadable::TooLarge(data.len()));
     }
-    let file = fs::File::open(path).map_err(system)?;
-    let mut bytes = Vec::with_capacity(data.len() as usize + 1);
-    // It may be written at this very moment, and grow.
-    file.take(most + 1).read_to_end(&mut bytes).map_err(system)?;
+    let mut bytes = vec![0; data.len() as usize];
+    let mut done = 0;
+    while done < bytes.len() {
+        match file.read(&mut bytes[done..]) {
+            Ok(0) => break,
+            Ok(more) => done += more,
+            Err(error) if error.kind() == ErrorKind::Interrupted => {}
+            Err(error) => return Err(system(error)),
+        }
+    }
+    bytes.truncate(done);
+    // Files that the system makes up as they are read say no length.
+    if data.len() == 0 {
+        file.take(most + 1).read_to_end(&mut bytes).map_err(system)?;
+    }
     match bytes.len() as u64 > most {
         true => Err(Unreadable::TooLarge(bytes.len() as u64)),
         false => Ok(bytes),
     }
+}
+
+/// Opens a file without waiting for anybody who writes into it.
+fn open_at_once(path: &Utf8Path) -> std::io::Result<fs::File> {
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::OpenOptionsExt;
+        fs::OpenOptions::new().read(true).custom_flags(rustix::fs::OFlags::NONBLOCK.bits().cast_signed()).open(path)
+    }
+    #[cfg(not(unix))]
+    fs::File::open(path)
 }
 
 fn listed(path: Utf8PathBuf, data: &fs::Metadata) -> Listed {

@@ -263,27 +263,32 @@ fn add_layer(project: &mut Project, files: &dyn Files, found: Found, id: LayerId
     let name = found.name();
     let open = found.says.open;
     let first = project.files.len();
-    let parts = ["code", "markup", "media", "points", "preview"];
     let translations =
         files.list(&found.root, &found.says.words).into_iter().filter(|listed| listed.path.extension() == Some("po"));
-    let mut listed: Vec<(Listed, FileKind)> = parts
-        .into_iter()
-        .flat_map(|part| files.list(&found.root, part))
-        .filter_map(|listed| kind_of(&listed).map(|kind| (listed, kind)))
-        .filter(|(_, kind)| *kind != FileKind::Words)
-        .collect();
+    let of_parts = |parts: &[&str]| -> Vec<(Listed, FileKind)> {
+        let listed = parts.iter().flat_map(|part| files.list(&found.root, part));
+        let listed = listed.filter_map(|listed| kind_of(&listed).map(|kind| (listed, kind)));
+        listed.filter(|(_, kind)| *kind != FileKind::Words).collect()
+    };
+    let read_all = |listed: &[(Listed, FileKind)]| -> Vec<SourceFile> {
+        parallel::map(listed.len(), |at| {
+            let (listed, kind) = listed[at].clone();
+            if kind == FileKind::Page && !pages && listed.broken.is_none() {
+                return SourceFile { layer: id, path: listed.path, kind, content: Content::Unread };
+            }
+            SourceFile { layer: id, ..read_file(files, &found.root, listed, kind) }
+        })
+    };
+    // Where there are many modules, there are many templates: those are listed while these are read.
+    let modules = of_parts(&["code"]);
+    let (mut read, mut listed) =
+        parallel::both(modules.len(), || read_all(&modules), || of_parts(&["markup", "media", "points", "preview"]));
     listed.extend(translations.map(|listed| (listed, FileKind::Words)));
     let media = listed.iter().filter(|(_, kind)| kind.is_media()).map(|(listed, _)| listed.path.clone()).collect();
     // Of pictures and the like it is enough to know that they are there, unless that is in doubt.
     let told = |(listed, kind): &(Listed, FileKind)| *kind != FileKind::Media || listed.broken.is_some();
     let rest: Vec<_> = listed.into_iter().filter(told).collect();
-    let mut read: Vec<SourceFile> = parallel::map(rest.len(), |at| {
-        let (listed, kind) = rest[at].clone();
-        if kind == FileKind::Page && !pages && listed.broken.is_none() {
-            return SourceFile { layer: id, path: listed.path, kind, content: Content::Unread };
-        }
-        SourceFile { layer: id, ..read_file(files, &found.root, listed, kind) }
-    });
+    read.extend(read_all(&rest));
     read.push(SourceFile { layer: id, ..found.manifest });
     read.sort_by(|a, b| a.path.as_str().cmp(b.path.as_str()));
     project.files.extend(read);

@@ -229,9 +229,11 @@ fn unheard(registry: &Registry) -> Unheard {
 fn checked(registry: &Registry) -> Checked {
     // Rules look at nothing that another one does. Where files are few, one thread is done sooner.
     let found = parallel::map_many(ALL.len(), registry.project().files.len(), |at| {
-        let mut found = Vec::new();
-        (ALL[at].check)(registry, &mut found);
-        found
+        registry.quiet.or_found(ALL[at].name, || {
+            let mut found = Vec::new();
+            (ALL[at].check)(registry, &mut found);
+            found
+        })
     });
     let found: Vec<Finding> = found.into_iter().flatten().collect();
     let top = registry.project().top();

@@ -2,8 +2,10 @@
 
 use minijinja::machinery::ast::{BinOpKind, CompareOpKind, Expr};
 
+use crate::name::Name;
+
 /// What a name of two steps, as in `page.type`, is compared with: the name, and the values.
-pub(super) fn comparisons<'e, 't>(expr: &'e Expr<'t>) -> Vec<(String, &'e Expr<'t>)> {
+pub(super) fn comparisons<'e, 't>(expr: &'e Expr<'t>) -> Vec<(Name, &'e Expr<'t>)> {
     match expr {
         Expr::BinOp(op) => match op.op {
             BinOpKind::Eq | BinOpKind::Ne => either(&op.left, &op.right),
@@ -27,23 +29,23 @@ pub(super) fn comparisons<'e, 't>(expr: &'e Expr<'t>) -> Vec<(String, &'e Expr<'
     }
 }
 
-fn either<'e, 't>(left: &'e Expr<'t>, right: &'e Expr<'t>) -> Vec<(String, &'e Expr<'t>)> {
+fn either<'e, 't>(left: &'e Expr<'t>, right: &'e Expr<'t>) -> Vec<(Name, &'e Expr<'t>)> {
     let pair = name_of(left).map(|name| (name, right)).or_else(|| Some((name_of(right)?, left)));
     pair.into_iter().collect()
 }
 
-fn among<'e, 't>(left: &'e Expr<'t>, right: &'e Expr<'t>) -> Vec<(String, &'e Expr<'t>)> {
+fn among<'e, 't>(left: &'e Expr<'t>, right: &'e Expr<'t>) -> Vec<(Name, &'e Expr<'t>)> {
     let items = match right {
         Expr::List(list) => list.items.as_slice(),
         Expr::Tuple(tuple) => tuple.items.as_slice(),
         _ => return Vec::new(),
     };
     let name = name_of(left);
-    items.iter().filter_map(|item| Some((name.clone()?, item))).collect()
+    items.iter().filter_map(|item| Some((name?, item))).collect()
 }
 
-fn name_of(expr: &Expr<'_>) -> Option<String> {
+fn name_of(expr: &Expr<'_>) -> Option<Name> {
     let Expr::GetAttr(attr) = expr else { return None };
     let Expr::Var(root) = &attr.expr else { return None };
-    ["page", "options"].contains(&root.id).then(|| format!("{}.{}", root.id, attr.name))
+    ["page", "options"].contains(&root.id).then(|| [root.id, ".", attr.name].concat().as_str().into())
 }

@@ -76,6 +76,7 @@ impl Facts {
 
     /// The span of a fact.
     pub fn span(&self, at: At) -> Span {
+        crate::source::looked::note();
         self.spans.get(at.0 as usize).copied().unwrap_or_default()
     }
 }

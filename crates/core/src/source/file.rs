@@ -174,6 +174,7 @@ pub struct SourceFile {
 impl SourceFile {
     /// The text; empty where there is none.
     pub fn text(&self) -> &str {
+        super::looked::note();
         match &self.content {
             Content::Text { text, .. } => text,
             _ => "",

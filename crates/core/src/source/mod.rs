@@ -1,6 +1,7 @@
 //! Where things stand: files, byte spans, and their lines and columns.
 
 mod file;
+pub(crate) mod looked;
 mod request;
 
 pub use file::{Content, FileKind, LARGEST, LayerRole, SourceFile, Unreadable};

@@ -38,6 +38,11 @@ pub(super) struct Edge {
 }
 
 impl Edge {
+    /// Does it lead to the same, under the same circumstances, wherever it stands?
+    pub fn leads_as(&self, other: &Edge) -> bool {
+        (self.to, self.chance, self.guess, self.mask) == (other.to, other.chance, other.guess, other.mask)
+    }
+
     /// Is it carried out in any case?
     pub fn is_sure(&self) -> bool {
         !self.guess && !self.chance.is_conditional()

@@ -39,6 +39,7 @@ pub struct Cycle {
 pub(super) struct Reached {
     graph: Graph,
     guesses: Guesses,
+    roots: Roots,
     /// By node.
     bits: Vec<Types>,
     /// As `bits`, along ways that are gone in any case.
@@ -47,6 +48,15 @@ pub(super) struct Reached {
     counts: Vec<(Types, Types)>,
     /// Templates and placements that lead back to themselves.
     pub cycles: Vec<Cycle>,
+}
+
+/// Where ways begin, each with the types of pages that begin there.
+#[derive(Default, PartialEq)]
+struct Roots {
+    /// What pages show, and what the host fires.
+    shown: Vec<(u32, Types)>,
+    /// What is offered to other layers, and counts as used by them.
+    used: Vec<(u32, Types)>,
 }
 
 /// What was most likely meant by that which leads nowhere, as far as ways go along it.
@@ -97,11 +107,19 @@ pub(super) fn reach(
     let guesses = Guesses::of(missed, references);
     let chains = Chains { ground: ties.names.ground, meant: &missed.meant_templates, parents: Some(&missed.parents) };
     let reaching = Reaching { ties, chains, missed, guesses: &guesses };
-    let graph = match known {
-        Some((known, files)) if known.guesses.same_beyond(&guesses, files) => reaching.redrawn(known.graph, files),
-        _ => reaching.drawn(),
+    let (graph, known) = match known {
+        Some((mut known, files)) if known.guesses.same_beyond(&guesses, files) => {
+            let (graph, changed) = reaching.redrawn(std::mem::take(&mut known.graph), files);
+            (graph, Some(known).filter(|_| !changed))
+        }
+        _ => (reaching.drawn(), None),
     };
-    let reached = reaching.reached(graph);
+    let roots = reaching.roots(&graph);
+    // Along the same ways the same is reached; of a circle, it is told where its steps stand.
+    let reached = match known {
+        Some(known) if known.roots == roots && known.cycles.is_empty() => Reached { graph, ..known },
+        _ => reaching.reached(graph, roots),
+    };
     Reached { guesses, ..reached }
 }
 
@@ -143,11 +161,16 @@ impl<'r> Reaching<'r> {
         graph
     }
 
-    /// A graph that was drawn before, after some templates changed that others see as before.
-    fn redrawn(&self, mut graph: Graph, files: &[FileId]) -> Graph {
-        let redraw = |graph: &mut Graph, node: u32| {
+    /// A graph that was drawn before, after some templates changed that others see as before. Tells whether any way
+    /// leads elsewhere now, or is gone on other pages.
+    fn redrawn(&self, mut graph: Graph, files: &[FileId]) -> (Graph, bool) {
+        let mut changed = false;
+        let mut redraw = |graph: &mut Graph, node: u32| {
             let mut edges = Vec::new();
             self.edges_of(graph.nodes[node as usize], graph, &mut edges);
+            let before = graph.edges.row(node as usize);
+            changed |=
+                before.len() != edges.len() || before.iter().zip(&edges).any(|(one, other)| !one.leads_as(other));
             graph.edges.replace(node as usize, edges);
         };
         for file in files {
@@ -162,7 +185,7 @@ impl<'r> Reaching<'r> {
         let is_new = |node: &u32| before.binary_search(node).is_err();
         let new: Vec<u32> = graph.entered.iter().copied().filter(is_new).collect();
         new.into_iter().for_each(|node| redraw(&mut graph, node));
-        graph
+        (graph, changed)
     }
 
     /// The templates that something enters, in order. Each shows all that it extends, too, so that only these are
@@ -176,42 +199,45 @@ impl<'r> Reaching<'r> {
         (0..entered.len()).filter(is_entered).map(|at| at as u32).collect()
     }
 
-    /// What is reached along a graph.
-    fn reached(&self, graph: Graph) -> Reached {
-        let things = graph.nodes.len();
-        let mut roots = Vec::new();
+    /// Where ways begin.
+    fn roots(&self, graph: &Graph) -> Roots {
+        let mut shown = Vec::new();
         for (at, page_type) in self.ties.names.declared.types.iter().enumerate() {
             let Some(file) = page_type.templates.first() else { continue };
             let name = self.ties.names.ground.project.file(*file).name().trim_end_matches(".html");
-            let point = self.index(&Address::new(Kind::Template, name));
-            roots.extend(
-                [graph.entry(*file)]
-                    .into_iter()
-                    .chain(point.map(|at| graph.point(at)))
-                    .map(|node| (node, Types::one(at))),
-            );
+            let point = self.index(&Address::new(Kind::Template, name)).map(|at| graph.point(at));
+            shown.extend([graph.entry(*file)].into_iter().chain(point).map(|node| (node, Types::one(at))));
         }
         let all: Types = (0..self.ties.names.declared.types.len()).collect();
         let fired = self.points().enumerate().filter(|(_, point)| self.ties.is_fired(point));
-        roots.extend(fired.map(|(at, _)| (graph.point(at), all)));
+        shown.extend(fired.map(|(at, _)| (graph.point(at), all)));
         let assets = self
             .points()
             .enumerate()
             .filter(|(_, point)| point.asset.is_some() && self.ties.carried.is_on_all_pages(self.ties.names, point));
-        roots.extend(assets.map(|(at, point)| {
+        shown.extend(assets.map(|(at, point)| {
             let when = point.asset.as_ref().and_then(|asset| asset.when.as_ref());
             (graph.point(at), self.ties.names.declared.types_where(when))
         }));
-        let (sure, counts) = parallel::both(things, || spread(&graph, &roots, true), || count(&graph, &roots));
         // What an open theme or a companion offers to others counts as used by them.
         let top = self.ties.names.ground.project.top();
-        let for_others = |point: &&Said| point.address.kind.is_component() && point.layer() == Some(top);
-        if self.ties.names.ground.project.layer(top).open {
-            let found = self.points().enumerate().filter(|(_, point)| for_others(point));
-            roots.extend(found.map(|(at, _)| (graph.point(at), all)));
-        }
-        let (bits, cycles) = parallel::both(things, || spread(&graph, &roots, false), || self.find_cycles(&graph));
-        Reached { graph, guesses: Guesses::default(), bits, sure, counts, cycles }
+        let open = self.ties.names.ground.project.layer(top).open;
+        let for_others = |point: &Said| open && point.address.kind.is_component() && point.layer() == Some(top);
+        let found = self.points().enumerate().filter(|(_, point)| for_others(point));
+        let used = found.map(|(at, _)| (graph.point(at), all)).collect();
+        Roots { shown, used }
+    }
+
+    /// What is reached along a graph.
+    fn reached(&self, graph: Graph, roots: Roots) -> Reached {
+        let things = graph.nodes.len();
+        let all: Vec<(u32, Types)> = roots.shown.iter().chain(&roots.used).copied().collect();
+        let ((sure, counts), (bits, cycles)) = parallel::both(
+            things,
+            || (spread(&graph, &roots.shown, true), count(&graph, &roots.shown)),
+            || (spread(&graph, &all, false), self.find_cycles(&graph)),
+        );
+        Reached { graph, guesses: Guesses::default(), roots, bits, sure, counts, cycles }
     }
 
     fn nodes(&self) -> Graph {

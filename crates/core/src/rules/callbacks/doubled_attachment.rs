@@ -42,7 +42,7 @@ call = "notes.js#today"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    for point in registry.points() {
+    for point in registry.points().filter(|point| point.slots.len() > 1) {
         let mut slots: Vec<&Slot> = point.slots.iter().collect();
         slots.sort_by_key(|slot| (slot.layer, slot.position));
         let mut before: FxHashMap<String, Vec<&Slot>> = FxHashMap::default();

@@ -52,6 +52,9 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         return;
     }
     for point in registry.points().filter(|point| !point.inputs.is_empty()) {
+        if reads_all(registry, point) {
+            continue;
+        }
         let Some((renderer, names)) = read_of(registry, point) else { continue };
         let left_out = left_out(registry, point);
         let unread = point
@@ -88,6 +91,14 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             found.push(finding.mend(mend));
         }
     }
+}
+
+/// Does the template of a component read all inputs by itself, and override no other one? Most do.
+fn reads_all(registry: &Registry, point: &Point) -> bool {
+    let Some(Renderer::Template(file)) = point.renderer else { return false };
+    let Some(template) = registry.template(file).filter(|_| !registry.is_override(file)) else { return false };
+    let is_read = |name: Name| template.reads.iter().any(|read| read.path[0].name == name);
+    point.inputs.iter().all(|input| is_read(input.field.name))
 }
 
 /// What renders a component, and the inputs that are read of it; nothing where that can't be seen.

@@ -9,7 +9,7 @@ use crate::rules::conditions::condition_constant::conditions;
 use crate::rules::telling::{callbacks, list, miss_finding, misses, rewrite};
 use crate::rules::{Example, Finding, Level, Mend, Rule};
 use crate::scan::{Compared, Given, Returned, Shape};
-use crate::schema::misfit;
+use crate::schema::{Misfit, misfit};
 use crate::source::{FileId, Place};
 
 /// What this rule says, with its examples.
@@ -172,7 +172,7 @@ fn compared(registry: &Registry, found: &mut Vec<Finding>) {
     }
     for (file, when, point) in conditions(registry) {
         // One that can never hold is told as a whole.
-        if when.compared.is_empty() || !when.can_hold(|name| registry.closed_values(name)) {
+        if when.compared.is_empty() || !registry.can_hold(when) {
             continue;
         }
         for one in &when.compared {
@@ -241,6 +241,7 @@ fn never(registry: &Registry, file: FileId, compared: &Compared) -> Option<Findi
 /// A finding for what is passed on to a point.
 fn passed(registry: &Registry, file: FileId, given: &Given, point: &Point, inputs: &[Input]) -> Option<Finding> {
     let input = inputs.iter().find(|input| input.field.name == given.name.name)?;
+    let wrong = misfit(&input.field.schema, &given.value)?;
     // What a layer has made of it against those below is told there.
     let changed = |breach: &Breach| {
         breach.point == point.address
@@ -251,8 +252,7 @@ fn passed(registry: &Registry, file: FileId, given: &Given, point: &Point, input
     }
     let what = format!("`{}` of `{}`", given.name.name, point.address);
     let place = Place { file, at: given.at };
-    let finding = finding(registry, place, &given.value, &what, &input.field.schema, input.place)?;
-    Some(finding.about(point.address))
+    Some(told(registry, place, &wrong, &what, input.place).about(point.address))
 }
 
 /// A finding for a value that does not fit.
@@ -264,9 +264,12 @@ fn finding(
     schema: &Value,
     declared: Place,
 ) -> Option<Finding> {
-    let wrong = misfit(schema, value)?;
+    misfit(schema, value).map(|wrong| told(registry, place, &wrong, what, declared))
+}
+
+fn told(registry: &Registry, place: Place, wrong: &Misfit, what: &str, declared: Place) -> Finding {
     let message = format!("this is no value for {what}: {}", wrong.message);
     let finding = Finding::new(&RULE, registry.layer_of(place), message);
     let finding = finding.at_part(registry, place, &wrong.steps, "this does not fit");
-    Some(finding.at(registry, declared, "what it may be is declared here"))
+    finding.at(registry, declared, "what it may be is declared here")
 }

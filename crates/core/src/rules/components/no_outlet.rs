@@ -1,6 +1,6 @@
 //! A component may hold items and never places them, or places them and may hold none
 
-use std::collections::HashMap;
+use rustc_hash::FxHashMap;
 
 use crate::address::Address;
 use crate::edit::suggest::Places;
@@ -8,7 +8,7 @@ use crate::link::body_region;
 use crate::link::{Point, Registry, Renderer, START};
 use crate::rules::telling::declaring;
 use crate::rules::{Example, Finding, Level, Rule};
-use crate::scan::{Outlet, OutletKind};
+use crate::scan::{Outlet, OutletKind, Shape};
 use crate::source::{FileId, LayerId, Place};
 
 /// What this rule says, with its examples.
@@ -65,15 +65,23 @@ offer = [{ label = "A note" }]
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    let inner: HashMap<Address, Place> =
+    let inner: FxHashMap<Address, Place> =
         registry.points().filter_map(|piece| Some((piece.address.inner()?.0, piece.declared.last()?.place))).collect();
+    let any_outlet = registry.all_facts().iter().any(|facts| match &facts.shape {
+        Shape::Template(template) => template.outlets.iter().any(|outlet| outlet.kind == OutletKind::Held),
+        Shape::Module(module) => module.outlets.iter().any(|outlet| outlet.kind == OutletKind::Held),
+        _ => false,
+    });
     for point in registry.points().filter(|point| point.address.kind.is_component()) {
+        let holds = point.holds.first().map(|(_, place)| *place);
+        let holds = holds.or(inner.get(&point.address).copied());
+        if holds.is_none() && !any_outlet {
+            continue;
+        }
         let outlet = match outlet(registry, point) {
             Ok(outlet) => outlet,
             Err(Unseen) => continue,
         };
-        let holds = point.holds.first().map(|(_, place)| *place);
-        let holds = holds.or(inner.get(&point.address).copied());
         match (holds, outlet) {
             (Some(place), None) => found.push(without_outlet(registry, point, place)),
             (None, Some(place)) if point.layer().is_some_and(|layer| layer.index() > 0) => {

@@ -110,9 +110,9 @@ fn hands_all_on(registry: &Registry) -> bool {
         || callbacks(registry).into_iter().any(|(callback, _, role)| {
             let context = u8::from(role != Some(Role::Listener));
             let takes = registry.export(callback).map_or(&[][..], |export| &export.takes);
-            takes.iter().any(|taken| {
+            takes.iter().filter(|taken| taken.whole && taken.param == context).any(|taken| {
                 let names: Vec<&str> = taken.path.iter().map(|step| step.named.name.as_str()).collect();
-                taken.whole && taken.param == context && (names.is_empty() || names == ["options"])
+                names.is_empty() || names == ["options"]
             })
         })
 }

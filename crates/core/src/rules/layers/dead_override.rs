@@ -47,7 +47,8 @@ base = { path = "../shingle" }
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     let project = &registry.project();
-    for (file, source) in project.files_of(project.top()).filter(|(_, source)| source.kind == FileKind::Template) {
+    for file in registry.overrides().filter(|file| project.file(*file).layer == project.top()) {
+        let source = project.file(file);
         let below = registry.files_named(FileKind::Template, source.name()).iter().rev().nth(1);
         let Some(below) = below.filter(|below| project.file(**below).text().trim() == source.text().trim()) else {
             continue;

@@ -95,11 +95,7 @@ impl Reader<'_> {
             let span = with.span();
             if let Some(value) = with.as_const().and_then(|value| serde_json::to_value(&value).ok()) {
                 let at = self.place(span.start_offset as usize..span.end_offset as usize);
-                self.compared.push(Compared {
-                    name: name(&compared),
-                    value: Written { value, at },
-                    section: SectionId(0),
-                });
+                self.compared.push(Compared { name: compared, value: Written { value, at }, section: SectionId(0) });
             }
         }
         match expr {

@@ -8,17 +8,23 @@ use super::*;
 use crate::address::Address;
 use crate::keys::{self, is_common, keys_of};
 use crate::scan::items::offered;
-use crate::scan::toml::json;
+use crate::scan::toml::{Title, json};
 use crate::scan::wrap;
 
 /// A declaration, and those of the inner pieces that stand in it.
-pub(super) fn declaration(kind: Kind, point: &str, at: At, node: &Node<'_>, notes: &mut Notes) -> Vec<Declaration> {
+pub(super) fn declaration<'t>(
+    kind: Kind,
+    point: &'t str,
+    at: At,
+    node: &'t Node<'t>,
+    notes: &mut Notes,
+) -> Vec<Declaration> {
     let (good, how) = match kind {
         Kind::Option => (names::is_snake(point), names::SNAKE),
         _ => (names::is_kebab(point), names::KEBAB),
     };
     check_name(point, at, good, how, notes);
-    let Some(table) = Table::from(node, format!("[{kind}.{point}]"), notes) else { return Vec::new() };
+    let Some(table) = Table::from(node, Title::Point(kind, point), notes) else { return Vec::new() };
     let mut found = vec![one(Address::new(kind, point), at, node, &table, notes)];
     if kind != Kind::Section {
         return found;
@@ -35,7 +41,7 @@ pub(super) fn declaration(kind: Kind, point: &str, at: At, node: &Node<'_>, note
     found
 }
 
-fn one(address: Address, key: At, node: &Node<'_>, table: &Table<'_>, notes: &mut Notes) -> Declaration {
+fn one<'t>(address: Address, key: At, node: &'t Node<'t>, table: &Table<'t>, notes: &mut Notes) -> Declaration {
     let kind = address.kind;
     if kind != Kind::Feature {
         let words: &[&str] = if kind == Kind::Option { &SCHEMA_WORDS } else { &[] };
@@ -50,7 +56,7 @@ fn one(address: Address, key: At, node: &Node<'_>, table: &Table<'_>, notes: &mu
         Kind::Option => Some((option_schema(node, table, notes), at)),
         Kind::Feature => None,
         _ => table.get("value").map(|node| {
-            schema(node, "`value`", notes);
+            schema(node, "value", notes);
             (json(node.get_ref()), notes.at(node.span().start, node.span().end))
         }),
     };
@@ -200,7 +206,7 @@ pub(super) fn check_name(name: &str, at: At, good: bool, how: &str, notes: &mut 
     }
 }
 
-pub(super) fn fields(table: &Table<'_>, key: &str, notes: &mut Notes) -> Vec<Field> {
+pub(super) fn fields<'t>(table: &Table<'t>, key: &'t str, notes: &mut Notes) -> Vec<Field> {
     let Some(table) = table.table(key, notes) else { return Vec::new() };
     let mut fields = Vec::new();
     for (word, span, node) in table.entries() {
@@ -212,7 +218,7 @@ pub(super) fn fields(table: &Table<'_>, key: &str, notes: &mut Notes) -> Vec<Fie
             let message = format!("`{word}` can't be the name of an input: it has a meaning of its own");
             notes.flaw(FlawKind::BadName, at, message, "choose another name");
         }
-        schema(node, &format!("`{word}`"), notes);
+        schema(node, word, notes);
         let said = notes.at(node.span().start, node.span().end);
         let default = node.get_ref().as_table().and_then(|table| table.get("default"));
         let default = default.filter(|default| default.get_ref().as_str().is_some());
@@ -224,12 +230,35 @@ pub(super) fn fields(table: &Table<'_>, key: &str, notes: &mut Notes) -> Vec<Fie
 
 /// A schema; one that says nothing but a type, as most do, is the same for all.
 fn said_once(node: &Node<'_>) -> Arc<serde_json::Value> {
-    static PLAIN: LazyLock<[(&str, Arc<serde_json::Value>); 8]> =
-        LazyLock::new(|| TYPE_WORDS.map(|word| (word, Arc::new(serde_json::json!({ "type": word })))));
-    let only = node.get_ref().as_table().filter(|table| table.len() == 1);
-    let word = only.and_then(|table| table.get("type")?.get_ref().as_str());
-    let known = word.and_then(|word| PLAIN.iter().find(|(known, _)| *known == word));
-    known.map_or_else(|| Arc::new(json(node.get_ref())), |(_, schema)| schema.clone())
+    plain(node).unwrap_or_else(|| Arc::new(json(node.get_ref())))
+}
+
+/// A schema that says a type, and one of the most usual defaults, or none.
+fn plain(node: &Node<'_>) -> Option<Arc<serde_json::Value>> {
+    static BARE: LazyLock<[Arc<serde_json::Value>; 8]> =
+        LazyLock::new(|| TYPE_WORDS.map(|word| Arc::new(serde_json::json!({ "type": word }))));
+    static USUAL: LazyLock<[[Arc<serde_json::Value>; 3]; 8]> = LazyLock::new(|| {
+        let with = |word, default| Arc::new(serde_json::json!({ "type": word, "default": default }));
+        TYPE_WORDS.map(|word| [with(word, false.into()), with(word, true.into()), with(word, serde_json::json!(""))])
+    });
+    let table = node.get_ref().as_table()?;
+    let word = table.get("type")?.get_ref().as_str()?;
+    let at = TYPE_WORDS.iter().position(|known| *known == word)?;
+    match table.len() {
+        1 => Some(BARE[at].clone()),
+        2 => {
+            // In the order in which it is written, since that is shown.
+            let (key, _, default) = table.iter().nth(1)?;
+            let default = default.get_ref();
+            let usual = match (default.as_bool(), default.as_str()) {
+                (Some(default), _) => usize::from(default),
+                (_, Some("")) => 2,
+                _ => return None,
+            };
+            (key == "default").then(|| USUAL[at][usual].clone())
+        }
+        _ => None,
+    }
 }
 
 #[cfg(test)]

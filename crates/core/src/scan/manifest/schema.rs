@@ -1,6 +1,7 @@
 //! The words of JSON Schema that inputs, arguments, values and options are described with.
 
 use super::*;
+use crate::scan::toml::Title;
 
 /// Words of JSON Schema (draft 2020-12) that a field may use, and `label` and `about` for people.
 pub const SCHEMA_WORDS: [&str; 29] = [
@@ -68,8 +69,8 @@ pub const FORMATS: [&str; 26] = [
 ];
 
 /// Notes what in a schema is no word of JSON Schema.
-pub(super) fn schema(node: &Node<'_>, title: &str, notes: &mut Notes) {
-    let Some(table) = Table::from(node, title, notes) else { return };
+pub(super) fn schema<'t>(node: &'t Node<'t>, key: &'t str, notes: &mut Notes) {
+    let Some(table) = Table::from(node, Title::Quoted(key), notes) else { return };
     table.known(&SCHEMA_WORDS, notes);
     type_word(&table, notes);
     format_word(&table, notes);

@@ -66,11 +66,11 @@ impl<'t> Scanner<'t> {
     /// What an option or the type of a page is compared with here.
     fn compared(&mut self, expr: &Expr<'t>) {
         for (compared, with) in comparisons(expr) {
-            let root = compared.split('.').next().unwrap_or_default();
+            let root = compared.as_str().split('.').next().unwrap_or_default();
             if let Some(value) = written(with).filter(|_| !self.locals.contains(&root)) {
                 let at = self.at_expr(with);
                 let section = self.section;
-                self.shape.compared.push(Compared { name: name(&compared), value: Written { value, at }, section });
+                self.shape.compared.push(Compared { name: compared, value: Written { value, at }, section });
             }
         }
     }
@@ -353,6 +353,8 @@ impl<'t> Scanner<'t> {
         match expr {
             Expr::Var(var) => {
                 let at = self.at_part(var.id);
+                // Few names have more than two steps.
+                path.reserve_exact(2);
                 path.push(Named { name: name(var.id), at });
                 true
             }

@@ -114,6 +114,10 @@ impl<'t> Scanner<'t> {
     /// Opens a part; what follows belongs to it.
     fn open(&mut self, kind: SectionKind) {
         self.section = SectionId(self.shape.sections.len() as u16);
+        if self.shape.sections.is_empty() {
+            // Most templates have no further one.
+            self.shape.sections.reserve_exact(1);
+        }
         self.shape.sections.push(Section {
             kind,
             blocks: Vec::new(),

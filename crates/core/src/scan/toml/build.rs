@@ -65,7 +65,9 @@ pub(super) fn build<'t>(text: &'t str) -> Option<Entries<'t>> {
 impl<'t> Builder<'t> {
     fn build(text: &'t str) -> Option<Entries<'t>> {
         let source = Source::new(text);
-        let tokens = source.lex().into_vec();
+        // Blanks and signs are tokens, too.
+        let mut tokens = Vec::with_capacity(text.len() / 2 + 8);
+        tokens.extend(source.lex());
         let mut builder = Builder {
             source,
             root: Entries::default(),

@@ -4,6 +4,7 @@
 mod build;
 #[cfg(test)]
 mod tests;
+mod title;
 mod tree;
 
 use serde_json::{Map, Number, Value as Json};
@@ -13,6 +14,7 @@ use crate::keys;
 use crate::names;
 use crate::source::{At, Span};
 
+pub(super) use title::Title;
 pub(super) use tree::{Entries, Node};
 use tree::{Tree, Value};
 
@@ -39,22 +41,22 @@ pub(super) fn parse<'t>(text: &'t str, notes: &mut Notes) -> (Entries<'t>, bool)
 /// A table that is being read.
 pub(super) struct Table<'t> {
     table: &'t Entries<'t>,
-    /// How it is called in messages, as `[hook.under-masthead]`.
-    title: String,
+    /// How it is called in messages.
+    title: Title<'t>,
 }
 
 impl<'t> Table<'t> {
-    pub fn new(table: &'t Entries<'t>, title: impl Into<String>) -> Table<'t> {
+    pub fn new(table: &'t Entries<'t>, title: impl Into<Title<'t>>) -> Table<'t> {
         Table { table, title: title.into() }
     }
 
     /// Reads a node as a table.
-    pub fn from(node: &'t Node<'t>, title: impl Into<String>, notes: &mut Notes) -> Option<Table<'t>> {
+    pub fn from(node: &'t Node<'t>, title: impl Into<Title<'t>>, notes: &mut Notes) -> Option<Table<'t>> {
         let title = title.into();
         match node.get_ref() {
             Value::Table(table) => Some(Table { table, title }),
             _ => {
-                wrong(node, &title, "a table", notes);
+                wrong(node, &title.to_string(), "a table", notes);
                 None
             }
         }
@@ -67,7 +69,7 @@ impl<'t> Table<'t> {
                 continue;
             }
             let at = notes.at(span.start, span.end);
-            unknown_key(word, at, &self.title, known, notes);
+            unknown_key(word, at, &self.title.to_string(), known, notes);
         }
     }
 
@@ -120,9 +122,9 @@ impl<'t> Table<'t> {
         }
     }
 
-    pub fn table(&self, key: &str, notes: &mut Notes) -> Option<Table<'t>> {
+    pub fn table(&self, key: &'t str, notes: &mut Notes) -> Option<Table<'t>> {
         let node = self.get(key)?;
-        Table::from(node, self.path(key), notes)
+        Table::from(node, Title::Key(key, Box::new(self.title.clone())), notes)
     }
 
     pub fn array(&self, key: &str, notes: &mut Notes) -> Vec<&'t Node<'t>> {
