@@ -3,15 +3,16 @@
 use std::sync::Arc;
 
 use camino::Utf8Path;
-use rustc_hash::FxHashMap;
 
 use super::blind::Blind;
+use super::by_name::ByName;
 use super::lookups::Looked;
 use super::paths::join_import;
 use super::point::{Callback, UseId};
 use super::reference::Target;
 use crate::address::Address;
 use crate::name::Name;
+use crate::parallel;
 use crate::read::{FileKind, Files, Project};
 use crate::scan::{
     Adopted, Entry, Export, Facts, Fill, ManifestShape, Message, ModuleShape, PageShape, Prefix, ScriptShape,
@@ -28,40 +29,6 @@ pub struct MessageUse<'r> {
     pub message: &'r Message,
 }
 
-/// The files of one name, the lowest layer first.
-#[derive(Default)]
-struct ByName {
-    markup: FxHashMap<Name, Vec<FileId>>,
-    code: FxHashMap<Name, Vec<FileId>>,
-}
-
-impl ByName {
-    pub fn index(project: &Project) -> ByName {
-        let mut templates = ByName::default();
-        for (at, file) in project.files.iter().enumerate() {
-            let by_name = match file.kind {
-                FileKind::Template => &mut templates.markup,
-                FileKind::Module => &mut templates.code,
-                _ => continue,
-            };
-            by_name.entry(file.name().into()).or_default().push(FileId(at as u32));
-        }
-        templates
-    }
-
-    /// The templates that have the name of another one.
-    fn doubled(&self) -> impl Iterator<Item = &Vec<FileId>> {
-        self.markup.values().filter(|files| files.len() > 1)
-    }
-
-    fn named(&self, kind: FileKind, name: &str) -> &[FileId] {
-        let by_name = if kind == FileKind::Module { &self.code } else { &self.markup };
-        // A name that was never interned is nobody's.
-        let known = Name::known(name).and_then(|name| by_name.get(&name));
-        known.map_or(&[], Vec::as_slice)
-    }
-}
-
 /// The layers and files of a theme, with the facts of each file.
 pub struct Ground {
     pub(super) project: Project,
@@ -76,16 +43,13 @@ pub struct Ground {
 
 impl Ground {
     pub(super) fn new(project: Project, facts: Vec<Facts>, partly: bool) -> Ground {
-        let mut blind = Blind::of(&project, &facts);
+        let (by_name, (looked, mut blind)) = parallel::both(
+            facts.len(),
+            || ByName::index(&project),
+            || (Looked::of(&project), Blind::of(&project, &facts)),
+        );
         blind.site |= partly;
-        Ground {
-            by_name: ByName::index(&project),
-            looked: Looked::of(&project),
-            facts: Arc::new(facts),
-            project,
-            blind,
-            partly,
-        }
+        Ground { by_name, looked, facts: Arc::new(facts), project, blind, partly }
     }
 
     /// No layers, and no files.

@@ -11,6 +11,7 @@ mod asset;
 mod assets;
 mod attach;
 mod blind;
+mod by_name;
 mod chains;
 mod conditions;
 mod declare;

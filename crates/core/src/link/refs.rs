@@ -26,6 +26,14 @@ impl Refs {
         self.all.push(Reference { link, from, layer: ground.layer_of(from), written, outcome });
     }
 
+    /// Adds what was found after that.
+    pub fn append(&mut self, mut more: Refs) {
+        let before = self.all.len() as u32;
+        self.all.append(&mut more.all);
+        self.referred.append(&mut more.referred);
+        self.ends.extend(more.ends.into_iter().map(|end| before + end));
+    }
+
     /// Notes that what comes now is of the next file.
     pub fn end_file(&mut self) {
         self.ends.push(self.all.len() as u32);

@@ -119,29 +119,32 @@ impl Registry {
             None => (None, None),
         };
         let reached = reach(ties, &missed, references, known);
-        let absences = absent(ties, &missed, &reached, references);
-        let uses = std::mem::take(&mut found.uses);
-        let points = match points {
-            Some(points) => tied_again(points, uses, &reached),
-            None => all_tied(&settled, uses, &reached),
-        };
+        let (absences, points) = parallel::both(
+            settled.declared.points.len(),
+            || absent(ties, &missed, &reached, references),
+            || match points {
+                Some(points) => tied_again(points, &found.uses, &reached),
+                None => all_tied(&settled, &found.uses, &reached),
+            },
+        );
+        found.uses = FxHashMap::default();
         Registry { ground, settled, found, points, missed, reached, absences, quiet: Quiet::default() }
     }
 }
 
 /// All points, each with all that is tied to it.
-fn all_tied(settled: &Settled, mut uses: FxHashMap<Address, Vec<UseId>>, reached: &Reached) -> Points {
+fn all_tied(settled: &Settled, uses: &FxHashMap<Address, Vec<UseId>>, reached: &Reached) -> Points {
     let point = |(position, (address, said)): (usize, (&Address, &Arc<Said>))| {
-        let uses = uses.remove(address).unwrap_or_default();
+        let uses = uses.get(address).cloned().unwrap_or_default();
         (*address, tied(settled, *address, said, uses, reached.point(position)))
     };
     settled.declared.points.iter().enumerate().map(point).collect()
 }
 
 /// The same points, used elsewhere.
-fn tied_again(mut points: Points, mut uses: FxHashMap<Address, Vec<UseId>>, reached: &Reached) -> Points {
+fn tied_again(mut points: Points, uses: &FxHashMap<Address, Vec<UseId>>, reached: &Reached) -> Points {
     for (position, (address, point)) in points.iter_mut().enumerate() {
-        point.uses = uses.remove(address).unwrap_or_default();
+        point.uses = uses.get(address).cloned().unwrap_or_default();
         point.reached = reached.point(position);
     }
     points

@@ -9,6 +9,7 @@ use super::reference::{Link, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use crate::address::{Address, Kind};
 use crate::names;
+use crate::parallel;
 use crate::read::{FileKind, Trouble};
 use crate::scan::CallRef;
 use crate::source::{FileId, LayerId, Place};
@@ -46,20 +47,25 @@ pub(super) fn render(names: Names<'_>) -> Rendered {
             }
         }
     }
-    let mut choosing = Choosing { names, out: Rendered::default() };
-    for address in names.declared.points.keys() {
-        match address.kind {
-            kind if kind.is_component() => choosing.choose(*address, &renders),
-            Kind::Template => {
-                let files = names.ground.files_named(FileKind::Template, &component_template(*address));
-                let template = files.last().map(|file| (*address, Renderer::Template(*file)));
-                choosing.out.renderers.extend(template);
-            }
-            _ => {}
-        }
+    // Each by itself, several at a time; what was found is noted in their order.
+    let addresses: Vec<Address> = names.declared.points.keys().copied().collect();
+    let pieces: Vec<&[Address]> = addresses.chunks(PIECE).collect();
+    let found = parallel::map_many(pieces.len(), addresses.len(), |at| {
+        let mut choosing = Choosing { names, out: Rendered::default() };
+        pieces[at].iter().for_each(|address| choosing.choose_any(*address, &renders));
+        choosing.out
+    });
+    let mut out = Rendered::default();
+    for piece in found {
+        out.renderers.extend(piece.renderers);
+        out.two_renderers.extend(piece.two_renderers);
+        out.refs.append(piece.refs);
     }
-    choosing.out
+    out
 }
+
+/// How many components are looked at in one go.
+const PIECE: usize = 512;
 
 struct Choosing<'n> {
     names: Names<'n>,
@@ -67,9 +73,21 @@ struct Choosing<'n> {
 }
 
 impl Choosing<'_> {
+    fn choose_any(&mut self, address: Address, renders: &Renders) {
+        match address.kind {
+            kind if kind.is_component() => self.choose(address, renders),
+            Kind::Template => {
+                let files = self.names.ground.files_named(FileKind::Template, &component_template(address));
+                let template = files.last().map(|file| (address, Renderer::Template(*file)));
+                self.out.renderers.extend(template);
+            }
+            _ => {}
+        }
+    }
+
     fn choose(&mut self, address: Address, renders: &Renders) {
         let name = component_template(address);
-        let files = self.names.ground.files_named(FileKind::Template, &name).to_vec();
+        let files = self.names.ground.files_named(FileKind::Template, &name);
         let mut chosen = None;
         let mut given = false;
         for at in 0..self.names.ground.project.layers.len() {

@@ -8,6 +8,7 @@ use super::point::{Runs, UseId};
 use super::reference::{Link, Outcome, Target, Wanted};
 use super::slots::Attached;
 use crate::address::{Address, Kind};
+use crate::parallel;
 use crate::scan::Verb;
 use crate::source::{FileId, Place};
 
@@ -22,23 +23,50 @@ pub(super) struct Used {
 
 /// Resolves every `place`, `through` and `filled`.
 pub(super) fn use_points(names: Names<'_>, attached: &Attached) -> Used {
+    // Each file by itself, several at a time; what was found is noted in their order.
+    let files = names.ground.facts.len();
+    let pieces = parallel::map_many(files.div_ceil(PIECE), files, |at| {
+        let mut piece = UsedHere::default();
+        for file in at * PIECE..files.min((at + 1) * PIECE) {
+            piece.use_in(names, FileId(file as u32));
+            piece.passed.refs.end_file();
+        }
+        piece
+    });
     let mut out = Used::default();
-    for (file, _) in names.ground.files() {
-        out.use_in(names, file);
-        out.passed.refs.end_file();
-    }
+    pieces.into_iter().for_each(|piece| out.add(piece));
     out.bare = attached_partials(names, attached);
     out
+}
+
+/// How many files are looked at in one go.
+const PIECE: usize = 512;
+
+/// What some files use.
+#[derive(Default)]
+struct UsedHere {
+    uses: Vec<(Address, UseId)>,
+    passed: Passed,
 }
 
 impl Used {
     /// The uses in one file alone.
     pub fn of(names: Names<'_>, file: FileId) -> Used {
+        let mut piece = UsedHere::default();
+        piece.use_in(names, file);
         let mut out = Used::default();
-        out.use_in(names, file);
+        out.add(piece);
         out
     }
 
+    fn add(&mut self, piece: UsedHere) {
+        piece.uses.into_iter().for_each(|(address, id)| self.uses.entry(address).or_default().push(id));
+        self.passed.missing.extend(piece.passed.missing);
+        self.passed.refs.append(piece.passed.refs);
+    }
+}
+
+impl UsedHere {
     fn use_in(&mut self, names: Names<'_>, file: FileId) {
         for (index, found) in names.ground.uses_in(file).iter().enumerate() {
             let id = UseId { file, index: index as u32 };
@@ -63,7 +91,7 @@ impl Used {
             self.passed.refs.refer(names.ground, link, from, found.point.raw, outcome);
             let Outcome::Found(Target::Point(address)) = outcome else { continue };
             if found.verb != Verb::Filled {
-                self.uses.entry(address).or_default().push(id);
+                self.uses.push((address, id));
                 names.link_arguments(&mut self.passed, Link::ArgumentToInput, address, from, &found.args, found.open);
             }
         }

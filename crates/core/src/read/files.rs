@@ -341,3 +341,38 @@ impl Files for CachedFiles {
         Ok(bytes)
     }
 }
+
+#[cfg(all(test, unix))]
+mod tests {
+    use std::os::unix::net::UnixListener;
+
+    use super::*;
+
+    #[test]
+    fn only_plain_files_are_read_and_nobody_is_waited_for() {
+        let folder = tempfile::tempdir().unwrap();
+        let root = Utf8Path::from_path(folder.path()).unwrap();
+        let at = |name: &str| root.join(name);
+        fs::write(at("text"), "tide").unwrap();
+        fs::write(at("empty"), "").unwrap();
+        fs::create_dir(at("folder")).unwrap();
+        let _listener = UnixListener::bind(at("socket")).unwrap();
+        let mode = rustix::fs::Mode::RUSR | rustix::fs::Mode::WUSR;
+        let made = rustix::fs::mknodat(rustix::fs::CWD, at("pipe").as_str(), rustix::fs::FileType::Fifo, mode, 0);
+        made.unwrap();
+        assert_eq!(read_plain(&at("text"), 4), Ok(b"tide".to_vec()));
+        assert_eq!(read_plain(&at("text"), 3), Err(Unreadable::TooLarge(4)));
+        assert_eq!(read_plain(&at("empty"), 4), Ok(Vec::new()));
+        for other in ["folder", "socket", "pipe"] {
+            assert_eq!(read_plain(&at(other), 4), Err(Unreadable::NotPlain), "{other}");
+        }
+        assert_eq!(read_plain(&at("nowhere"), 4), Err(Unreadable::DeadLink));
+    }
+
+    #[test]
+    #[cfg(target_os = "linux")]
+    fn what_the_system_makes_up_as_it_is_read_is_read_to_its_end() {
+        let text = read_plain("/proc/self/status".into(), LARGEST).unwrap();
+        assert!(text.starts_with(b"Name:"));
+    }
+}
