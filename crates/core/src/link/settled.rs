@@ -15,6 +15,7 @@ use super::layers::link_layers;
 use super::modules::import;
 use super::names::Names;
 use super::offers::{Offered, offer};
+use super::point::{Said, TypeInfo};
 use super::properties::{named_components, read_properties};
 use super::reference::Target;
 use super::refs::Refs;
@@ -23,6 +24,7 @@ use super::slots::Attached;
 use super::templates::adopted;
 use super::variables::shown_by;
 use crate::address::Address;
+use crate::name::Name;
 use crate::parallel;
 use crate::source::FileId;
 
@@ -101,4 +103,23 @@ impl Settled {
     pub fn conditions<'s>(&'s self, ground: &'s Ground) -> Conditions<'s> {
         Conditions { names: self.names(ground), known: &self.known, offered: &self.offered }
     }
+}
+
+/// Do both hold the same that variables are held against?
+pub(super) fn read_alike(one: &Settled, other: &Settled) -> bool {
+    let point_alike = |one: &Said, other: &Said| {
+        fn inputs(said: &Said) -> impl Iterator<Item = Name> {
+            said.inputs.iter().map(|input| input.field.name)
+        }
+        (one.address, one.retired.is_some()) == (other.address, other.retired.is_some())
+            && inputs(one).eq(inputs(other))
+    };
+    let type_alike = |one: &TypeInfo, other: &TypeInfo| one.name == other.name && one.templates == other.templates;
+    let (types, others) = (&one.declared.types, &other.declared.types);
+    one.known == other.known
+        && one.shown_by == other.shown_by
+        && types.len() == others.len()
+        && types.iter().zip(others).all(|(one, other)| type_alike(one, other))
+        && one.declared.points.len() == other.declared.points.len()
+        && one.declared.all().zip(other.declared.all()).all(|(one, other)| point_alike(one, other))
 }

@@ -9,10 +9,9 @@ use super::conditions::Conditions;
 use super::ground::Ground;
 use super::known::{Stray, given, joined, missing, named_at, stray};
 use super::names::Names;
-use super::point::{Renderer, Said, TypeInfo};
+use super::point::Renderer;
 use super::reference::{Link, Meant, Outcome, Reference, Target, Wanted};
 use super::refs::Refs;
-use super::settled::Settled;
 use crate::address::Address;
 use crate::name::Name;
 use crate::names;
@@ -44,25 +43,6 @@ pub(super) fn shown_by(names: Names<'_>, renderers: &FxHashMap<Address, Renderer
         }
     }
     shown_by
-}
-
-/// Do both hold the same that variables are held against?
-pub(super) fn read_alike(one: &Settled, other: &Settled) -> bool {
-    let point_alike = |one: &Said, other: &Said| {
-        fn inputs(said: &Said) -> impl Iterator<Item = Name> {
-            said.inputs.iter().map(|input| input.field.name)
-        }
-        (one.address, one.retired.is_some()) == (other.address, other.retired.is_some())
-            && inputs(one).eq(inputs(other))
-    };
-    let type_alike = |one: &TypeInfo, other: &TypeInfo| one.name == other.name && one.templates == other.templates;
-    let (types, others) = (&one.declared.types, &other.declared.types);
-    one.known == other.known
-        && one.shown_by == other.shown_by
-        && types.len() == others.len()
-        && types.iter().zip(others).all(|(one, other)| type_alike(one, other))
-        && one.declared.points.len() == other.declared.points.len()
-        && one.declared.all().zip(other.declared.all()).all(|(one, other)| point_alike(one, other))
 }
 
 /// What variables are held against.
