@@ -17,6 +17,7 @@ use super::uses::{Used, use_points};
 use super::values::{name_values, values_in};
 use super::variables::{Reading, Users, users};
 use crate::address::Address;
+use crate::name::Name;
 use crate::parallel;
 use crate::scan::Shape;
 use crate::source::FileId;
@@ -154,7 +155,7 @@ fn reading<'r>(
     ground: &'r Ground,
     settled: &'r Settled,
     users: &'r Users,
-    meant_macros: &'r FxHashSet<(FileId, crate::name::Name)>,
+    meant_macros: &'r FxHashSet<(FileId, Name)>,
 ) -> Reading<'r> {
     let (names, conditions) = (settled.names(ground), settled.conditions(ground));
     Reading { names, conditions, users, shown_by: &settled.shown_by, meant_macros }
