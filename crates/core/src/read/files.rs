@@ -82,7 +82,7 @@ pub fn read_plain(path: &Utf8Path, most: u64) -> Result<Vec<u8>, Unreadable> {
         true => Ok(()),
         false => Err(Unreadable::NotPlain),
     };
-    let mut file = match open_at_once(path) {
+    let file = match open_at_once(path) {
         Ok(file) => file,
         // A socket can't be opened at all.
         Err(error) => {
@@ -95,21 +95,10 @@ pub fn read_plain(path: &Utf8Path, most: u64) -> Result<Vec<u8>, Unreadable> {
     if data.len() > most {
         return Err(Unreadable::TooLarge(data.len()));
     }
-    let mut bytes = vec![0; data.len() as usize];
-    let mut done = 0;
-    while done < bytes.len() {
-        match file.read(&mut bytes[done..]) {
-            Ok(0) => break,
-            Ok(more) => done += more,
-            Err(error) if error.kind() == ErrorKind::Interrupted => {}
-            Err(error) => return Err(system(error)),
-        }
-    }
-    bytes.truncate(done);
-    // Files that the system makes up as they are read say no length.
-    if data.len() == 0 {
-        file.take(most + 1).read_to_end(&mut bytes).map_err(system)?;
-    }
+    // What comes after its end while it is read is another text. Files that the system makes up say no length.
+    let length = if data.len() == 0 { most + 1 } else { data.len() };
+    let mut bytes = Vec::with_capacity(data.len() as usize);
+    file.take(length).read_to_end(&mut bytes).map_err(system)?;
     match bytes.len() as u64 > most {
         true => Err(Unreadable::TooLarge(bytes.len() as u64)),
         false => Ok(bytes),
