@@ -21,8 +21,6 @@ mod loads;
 pub mod mending;
 pub mod mentions;
 pub mod name;
-mod name_sets;
-pub mod names;
 mod open;
 mod parallel;
 pub mod read;
@@ -35,3 +33,6 @@ pub mod start;
 pub mod typings;
 pub mod view;
 pub mod why;
+
+use truehook_names::name_sets;
+pub use truehook_names::names;

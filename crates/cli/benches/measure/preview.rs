@@ -1,18 +1,16 @@
 //! What the live preview costs: from a write to the redrawn page in a browser, answers in a second, and memory after
 //! very many redraws.
 
-use std::ffi::OsStr;
 use std::fs;
 use std::io::{self, BufRead, BufReader, Read, Write};
 use std::net::TcpStream;
-use std::path::PathBuf;
 use std::process::{Child, Command, Stdio};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 
 use camino::Utf8Path;
-use headless_chrome::{Browser, LaunchOptions, Tab};
+use truehook_browser::Browser;
 use truehook_core::link::Registry;
 use truehook_core::read::{DiskFiles, Project};
 use truehook_stage::Stage;
@@ -146,10 +144,13 @@ fn add_light_pages(theme: &Utf8Path) -> io::Result<()> {
 
 fn row(name: &str, program: &str, theme: &Utf8Path, page: &str, edits: &[(&str, &str)]) -> io::Result<()> {
     let preview = Preview::of(program, theme)?;
-    let Some((_browser, tab)) = browser(&format!("http://localhost:{}{page}", preview.port)) else {
+    let failed = |error: truehook_browser::Failed| io::Error::other(error.to_string());
+    let Some(mut browser) = Browser::start().map_err(failed)? else {
         println!("| {name} | there is no Chromium here | |");
         return Ok(());
     };
+    browser.go(&format!("http://localhost:{}{page}", preview.port)).map_err(failed)?;
+    std::thread::sleep(Duration::from_secs(2));
     let mut medians = Vec::new();
     for (file, mark) in edits {
         let path = theme.join(file);
@@ -171,15 +172,14 @@ fn row(name: &str, program: &str, theme: &Utf8Path, page: &str, edits: &[(&str, 
                 ),
             };
             // The page itself notes when it is so: whoever asks it from outside asks now and then.
-            let failed = |error: anyhow::Error| io::Error::other(error.to_string());
             let wait = format!(
                 "window.seen = (async () => {{ while (!({seen})) await new Promise((go) => setTimeout(go, 1)); \
                  return performance.timeOrigin + performance.now(); }})(); 0"
             );
-            tab.evaluate(&wait, false).map_err(failed)?;
+            browser.evaluate(&wait).map_err(failed)?;
             let begun = SystemTime::now().duration_since(UNIX_EPOCH).unwrap_or_default().as_secs_f64() * 1e3;
             fs::write(&path, new)?;
-            let ended = tab.evaluate("window.seen", true).map_err(failed)?.value.and_then(|value| value.as_f64());
+            let ended = browser.evaluate("window.seen").map_err(failed)?.as_f64();
             times.push(ended.unwrap_or(f64::NAN) - begun);
             std::thread::sleep(Duration::from_millis(200));
         }
@@ -190,20 +190,6 @@ fn row(name: &str, program: &str, theme: &Utf8Path, page: &str, edits: &[(&str, 
     }
     println!("| {name} | {} |", medians.join(" | "));
     Ok(())
-}
-
-fn browser(address: &str) -> Option<(Browser, Arc<Tab>)> {
-    let path = PathBuf::from("/usr/bin/chromium");
-    if !path.exists() {
-        return None;
-    }
-    let args = vec![OsStr::new("--disable-background-networking")];
-    let options = LaunchOptions::default_builder().path(Some(path)).sandbox(false).args(args).build().ok()?;
-    let browser = Browser::new(options).ok()?;
-    let tab = browser.new_tab().ok()?;
-    tab.navigate_to(address).ok()?.wait_until_navigated().ok()?;
-    std::thread::sleep(Duration::from_secs(2));
-    Some((browser, tab))
 }
 
 /// How many answers there are in a second.

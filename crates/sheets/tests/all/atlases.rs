@@ -15,7 +15,7 @@ fn what_is_searched_for_in_an_atlas_stays() {
     let all = shown(&window);
     assert!(all.len() > 30, "{all:?}");
     window.ask::<Option<bool>>("document.querySelector('#find').focus();");
-    window.tab.type_str("masthead ribbon").unwrap();
+    window.write("masthead ribbon");
     window.wait("document.querySelector('#found').textContent.startsWith('1 of ')");
     assert_eq!(shown(&window), ["hook-under-masthead"]);
     let index: Vec<String> = window.ask(

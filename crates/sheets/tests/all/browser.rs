@@ -1,80 +1,52 @@
 //! A browser without a window: Chromium, where it is installed.
 
-use std::ffi::OsStr;
+use std::cell::RefCell;
 use std::path::Path;
-use std::sync::Arc;
 use std::time::Duration;
 
-use headless_chrome::protocol::cdp::{Emulation, Page};
-use headless_chrome::{Browser, LaunchOptions, Tab};
 use serde::de::DeserializeOwned;
+use truehook_browser::Browser;
 
 /// A browser with one page.
-pub struct Window {
-    _browser: Browser,
-    pub tab: Arc<Tab>,
-}
+pub struct Window(RefCell<Browser>);
 
 impl Window {
     /// A window of that size; nothing, and a line that says so, where no browser is installed.
     pub fn open(width: u32, height: u32) -> Option<Window> {
-        let found = ["/usr/bin/chromium", "/usr/bin/chromium-browser", "/usr/bin/google-chrome"];
-        let Some(path) = found.iter().map(Path::new).find(|path| path.exists()) else {
+        let Some(browser) = Browser::start().unwrap() else {
             eprintln!("skipped: there is no Chromium here (on Debian: apt-get install chromium)");
             return None;
         };
-        let options = LaunchOptions::default_builder()
-            .path(Some(path.to_path_buf()))
-            .sandbox(false)
-            .args(vec![OsStr::new("--hide-scrollbars"), OsStr::new("--disable-background-networking")])
-            .idle_browser_timeout(Duration::from_secs(300))
-            .build()
-            .unwrap();
-        let browser = Browser::new(options).unwrap();
-        let tab = browser.new_tab().unwrap();
-        let window = Window { _browser: browser, tab };
+        let window = Window(RefCell::new(browser));
         window.resize(width, height);
         Some(window)
     }
 
     pub fn resize(&self, width: u32, height: u32) {
-        let metrics = Emulation::SetDeviceMetricsOverride {
-            width,
-            height,
-            device_scale_factor: 1.0,
-            mobile: false,
-            scale: None,
-            screen_width: None,
-            screen_height: None,
-            position_x: None,
-            position_y: None,
-            dont_set_visible_size: None,
-            screen_orientation: None,
-            viewport: None,
-            display_feature: None,
-            device_posture: None,
-        };
-        self.tab.call_method(metrics).unwrap();
+        self.0.borrow_mut().resize(width, height).unwrap();
     }
 
     /// By day or by night.
     pub fn scheme(&self, scheme: &str) {
-        let feature = Emulation::MediaFeature { name: "prefers-color-scheme".into(), value: scheme.into() };
-        self.tab.call_method(Emulation::SetEmulatedMedia { media: None, features: Some(vec![feature]) }).unwrap();
+        self.0.borrow_mut().scheme(scheme).unwrap();
+    }
+
+    pub fn go(&self, address: &str) {
+        self.0.borrow_mut().go(address).unwrap();
     }
 
     /// Opens a file, and waits until a script says that it is ready.
     pub fn open_file(&self, file: &Path, ready: &str) {
-        self.tab.navigate_to("about:blank").unwrap();
+        self.go("about:blank");
         self.wait("location.href === 'about:blank'");
-        self.tab.navigate_to(&format!("file://{}", file.display())).unwrap();
+        self.go(&format!("file://{}", file.display()));
         self.wait(&format!("location.protocol === 'file:' && document.readyState === 'complete' && {ready}"));
     }
 
     /// Waits until a script says true.
     pub fn wait(&self, script: &str) {
         for _ in 0..1000 {
-            if self.tab.evaluate(script, true).ok().and_then(|found| found.value).is_some_and(|value| value == true) {
+            if self.0.borrow_mut().evaluate(script).is_ok_and(|value| value == true) {
                 return;
             }
             std::thread::sleep(Duration::from_millis(10));
@@ -85,23 +57,28 @@ impl Window {
     /// What a script gives, which may be a promise.
     pub fn ask<T: DeserializeOwned>(&self, script: &str) -> T {
         let text = format!("(async () => JSON.stringify((await (async () => {{ {script} }})()) ?? null))()");
-        let found = self.tab.evaluate(&text, true).unwrap_or_else(|error| panic!("{error}\n{script}"));
-        let value = found.value.unwrap_or_else(|| panic!("nothing came of {script}: {:?}", found.description));
-        serde_json::from_str(value.as_str().unwrap_or("null")).unwrap()
+        let found = self.0.borrow_mut().evaluate(&text).unwrap_or_else(|error| panic!("{error}"));
+        serde_json::from_str(found.as_str().unwrap_or("null")).unwrap()
+    }
+
+    /// Runs a script for what it leaves on the page.
+    pub fn learn(&self, script: &str) {
+        self.0.borrow_mut().evaluate(&format!("{script}; 0")).unwrap();
     }
 
     /// Presses a key.
     pub fn press(&self, key: &str) {
-        self.tab.press_key(key).unwrap();
+        self.0.borrow_mut().press(key).unwrap();
     }
 
-    /// A picture of what is seen.
-    #[allow(dead_code, reason = "for looking at what a test sees")]
-    pub fn picture(&self, file: &str) {
-        let png = self.tab.capture_screenshot(Page::CaptureScreenshotFormatOption::Png, None, None, true).unwrap();
-        std::fs::write(file, png).unwrap();
+    /// Types a text, key by key.
+    pub fn write(&self, text: &str) {
+        text.chars().for_each(|key| self.press(&key.to_string()));
     }
 }
+
+/// By day and by night, each in a wide window and in a narrow one.
+const FOUR_WAYS: [(&str, u32); 4] = [("light", 1280), ("light", 390), ("dark", 1280), ("dark", 390)];
 
 /// The accessibility checker, where it is installed; else nothing, and a line that says so.
 pub fn checker() -> Option<String> {
@@ -114,21 +91,19 @@ pub fn checker() -> Option<String> {
 }
 
 impl Window {
-    /// What the accessibility checker finds on the page that is open, by day and by night, wide and narrow; the page in
-    /// a frame is not ours.
+    /// What the accessibility checker finds on the page that is open, seen in four ways; the page in a frame
+    /// is not ours.
     pub fn violations(&self, checker: &str) -> Vec<String> {
         let mut found = Vec::new();
-        for scheme in ["light", "dark"] {
-            for width in [1280, 390] {
-                self.scheme(scheme);
-                self.resize(width, 844);
-                self.tab.evaluate(checker, false).unwrap();
-                let here: Vec<String> = self.ask(
-                    "const found = await axe.run({ exclude: [['iframe']] }, { resultTypes: ['violations'], iframes: false });
-                    return found.violations.flatMap((one) => one.nodes.map((node) => `${one.id}: ${node.target} ${node.failureSummary}`));",
-                );
-                found.extend(here.into_iter().map(|text| format!("{scheme} {width}: {text}")));
-            }
+        self.learn(checker);
+        for (scheme, width) in FOUR_WAYS {
+            self.scheme(scheme);
+            self.resize(width, 844);
+            let here: Vec<String> = self.ask(
+                "const found = await axe.run({ exclude: [['iframe']] }, { resultTypes: ['violations'], iframes: false });
+                return found.violations.flatMap((one) => one.nodes.map((node) => `${one.id}: ${node.target} ${node.failureSummary}`));",
+            );
+            found.extend(here.into_iter().map(|text| format!("{scheme} {width}: {text}")));
         }
         self.scheme("light");
         found

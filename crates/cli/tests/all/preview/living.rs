@@ -7,7 +7,7 @@ use crate::fixture::Terminal;
 /// A page of the preview that is open in a browser; nothing where there is none.
 fn opened(preview: &Preview, path: &str, width: u32) -> Option<Window> {
     let window = Window::open(width, 800)?;
-    window.tab.navigate_to(&preview.address(path)).unwrap();
+    window.go(&preview.address(path));
     window.wait("document.readyState === 'complete' && window.truehookLive?.number != null && window.truehookLive.token != null");
     window.ask::<()>("window.stays = true;");
     Some(window)
@@ -158,13 +158,16 @@ fn items_are_put_in_and_taken_out_in_the_drawer() {
     click(&window, "[data-do=open]");
     click(&window, "[data-tab=points]");
     window.wait("document.body.textContent.includes('Boots needed')");
+    let items = drawer(".querySelectorAll(`[data-do=remove][data-point='region:aside']`).length");
+    window.wait(&format!("{items} > 3"));
+    let number: u32 = window.ask(&format!("return {items};"));
     click(&window, "[data-do=remove][data-point='region:aside'][data-at='3']");
     window.wait("!document.body.textContent.includes('Boots needed')");
+    window.wait(&format!("{items} === {}", number - 1));
     click(&window, "[data-do=undo]");
     window.wait("document.body.textContent.includes('Boots needed')");
     assert_eq!(terminal.read("saltmarsh/preview/site.toml"), before);
-    let items = drawer(".querySelectorAll(`[data-do=remove][data-point='region:aside']`).length");
-    let number: u32 = window.ask(&format!("return {items};"));
+    window.wait(&format!("{items} === {number}"));
     click(&window, "[data-do=add][data-point='region:aside']");
     window.wait(&format!("{items} === {}", number + 1));
     assert_ne!(terminal.read("saltmarsh/preview/site.toml"), before);
@@ -198,10 +201,10 @@ fn choices_are_made_and_kept() {
         window.ask::<()>(&format!("const field = {}; field.selectedIndex = [...field.options].findIndex((one) => one.textContent === '{word}'); field.dispatchEvent(new Event('change', {{ bubbles: true }}));", drawer(&format!(".querySelector('[name={name}]')"))));
     };
     choose("option", "night");
-    window.wait("document.documentElement.outerHTML.includes('night')");
+    window.wait("document.cookie.includes('night') && document.documentElement.outerHTML.includes('night')");
     assert_eq!(terminal.read("saltmarsh/preview/site.toml"), before);
     click(&window, "[data-do=keep]");
-    window.wait("document.cookie.includes('%7B%7D')");
+    window.wait("document.cookie.includes('truehook-view=%7B%7D')");
     assert!(terminal.read("saltmarsh/preview/site.toml").contains("scheme = \"night\""));
     click(&window, "[data-do=undo]");
     window.wait("!!truehookLive.drawer.told.view");
@@ -265,7 +268,7 @@ fn everything_is_reached_by_keyboard_and_fits_a_phone() {
 
 /// What the accessibility checker finds in the drawer.
 fn ours(window: &Window, checker: &str) -> Vec<String> {
-    window.tab.evaluate(checker, false).unwrap();
+    window.learn(checker);
     window.ask(
         "const found = await axe.run('truehook-drawer', { resultTypes: ['violations'], iframes: false });
         return found.violations.flatMap((one) => one.nodes.map((node) => `${one.id}: ${node.target} ${node.failureSummary}`));",

@@ -22,15 +22,18 @@ const CROWD: usize = 4_000;
 
 /// What was most likely meant: a [`Near`] that outlives the set.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub(crate) struct Nearest {
+pub struct Nearest {
+    /// The name.
     pub written: String,
+    /// How many edits lead from one to the other.
     pub distance: usize,
+    /// Can it replace the misspelt one without asking?
     pub certain: bool,
 }
 
 /// A set of names.
 #[derive(Debug, Default)]
-pub(crate) struct NameSet {
+pub struct NameSet {
     /// Each without its extension, and whole; in order.
     words: Vec<(String, String)>,
     asked: AtomicUsize,
@@ -213,7 +216,7 @@ impl<'w> Walk<'w> {
 
 /// Sets of names that are asked often, by what they are the names of.
 #[derive(Debug)]
-pub(crate) struct NameSets<K> {
+pub struct NameSets<K> {
     sets: Mutex<FxHashMap<K, Arc<NameSet>>>,
 }
 

@@ -59,7 +59,7 @@ pub struct Near<'a> {
 /// The known name nearest to a misspelt one, if it is near enough that it may have been meant.
 ///
 /// ```
-/// use truehook_core::names::nearest;
+/// use truehook_names::names::nearest;
 /// assert_eq!(nearest("asid", ["aside", "main"]), Some("aside"));
 /// assert_eq!(nearest("kiosk", ["aside", "main"]), None);
 /// ```
