@@ -114,7 +114,8 @@ pub fn worker() -> Result<Program> {
 fn warned(registry: Registry, folder: &Utf8Path) -> Result<Registry> {
     let blinding = rules::blinding(&registry);
     if !blinding.is_empty() {
-        output::findings::write(&mut anstream::stderr().lock(), &registry, blinding.iter(), folder)?;
+        let coloured = output::coloured(&std::io::stderr());
+        output::findings::write(&mut anstream::stderr().lock(), coloured, &registry, blinding.iter(), folder)?;
     }
     Ok(registry)
 }

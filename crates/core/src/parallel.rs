@@ -8,8 +8,10 @@ use rayon::{ThreadPool, ThreadPoolBuilder};
 
 use crate::rows::Rows;
 
-/// Fewer things than this are done sooner by one thread alone.
+/// Fewer things than this, each as much work as a file, are done sooner by one thread alone: others have to begin first.
 const FEW: usize = 256;
+/// So many references, points or other small things are as much work as a file.
+pub const LIGHT: usize = 16;
 
 thread_local! {
     static ALONE: Cell<bool> = const { Cell::new(false) };
@@ -23,8 +25,9 @@ pub fn map<T: Send>(length: usize, each: impl Fn(usize) -> T + Sync + Send) -> V
     }
 }
 
-/// What comes of each position below a length, in order: a row of things for each.
-pub fn rows<T: Send>(length: usize, each: impl Fn(usize, &mut Vec<T>) + Sync + Send) -> Rows<T> {
+/// What comes of each position below a length, in order: a row of things for each. What stands at all of them is as
+/// much work as `things`.
+pub fn rows<T: Send>(length: usize, things: usize, each: impl Fn(usize, &mut Vec<T>) + Sync + Send) -> Rows<T> {
     const PIECE: usize = 64;
     let piece = |from: usize| {
         let (mut all, mut ends) = (Vec::new(), Vec::new());
@@ -34,7 +37,7 @@ pub fn rows<T: Send>(length: usize, each: impl Fn(usize, &mut Vec<T>) + Sync + S
         }
         Rows::of(all, ends)
     };
-    let pieces = map_many(length.div_ceil(PIECE), length, |at| piece(at * PIECE));
+    let pieces = map_many(length.div_ceil(PIECE), things, |at| piece(at * PIECE));
     let mut rows = Rows::with_room(length, pieces.iter().map(|piece| piece.all().len()).sum());
     pieces.into_iter().for_each(|piece| rows.append(piece));
     rows

@@ -106,7 +106,7 @@ fn rendering(folder: &Utf8Path) -> Vec<Row> {
             format!("{rate:.0}"),
         ));
         let more = many.memory as f64 / few.memory as f64;
-        rows.push(row("memory of that against a tenth of the pages", "1.1 times", format!("{more:.2} times")));
+        rows.push(row("memory of its workers against a tenth of the pages", "1.1 times", format!("{more:.2} times")));
     }
     rows.push(row(
         "page without callbacks / the template engine alone",

@@ -176,7 +176,33 @@ fn middle(mut taken: Vec<Taken>) -> Taken {
     Taken { memory, ..taken[taken.len() / 2] }
 }
 
+/// Runs a command.
 fn run(command: &mut Command) -> Taken {
+    watched(command, |own| peak(own).into_iter().collect())
+}
+
+/// Runs a command that has workers, of which the largest one's memory counts.
+fn run_with_workers(command: &mut Command) -> Taken {
+    let children = |task: std::fs::DirEntry| std::fs::read_to_string(task.path().join("children")).ok();
+    watched(command, move |own| {
+        let tasks = std::fs::read_dir(format!("/proc/{own}/task")).into_iter().flatten().flatten();
+        let all: Vec<String> = tasks.filter_map(children).collect();
+        let called = |id: &str| std::fs::read(format!("/proc/{id}/cmdline")).ok();
+        // Until it is called otherwise, a child shows the memory of the program that begins it.
+        let (mine, all) = (called(&own.to_string()), all.join(" "));
+        let workers = all.split_whitespace().filter(|id| called(id).is_some_and(|name| Some(name) != mine));
+        workers.filter_map(|id| peak(id.parse().ok()?)).collect()
+    })
+}
+
+/// The most memory that a process held so far, in KiB; nothing when it has ended.
+fn peak(process: u32) -> Option<u64> {
+    let text = std::fs::read_to_string(format!("/proc/{process}/status")).ok()?;
+    let line = text.lines().find_map(|line| line.strip_prefix("VmHWM:"))?;
+    line.trim().trim_end_matches(" kB").parse().ok()
+}
+
+fn watched(command: &mut Command, peaks: impl Fn(u32) -> Vec<u64> + Send + 'static) -> Taken {
     let begun = Instant::now();
     let child = command.stdout(Stdio::null()).stderr(Stdio::null()).spawn();
     let mut child = match child {
@@ -186,20 +212,18 @@ fn run(command: &mut Command) -> Taken {
             std::process::exit(2);
         }
     };
-    let [status, stat] = ["status", "stat"].map(|name| format!("/proc/{}/{name}", child.id()));
+    let own = child.id();
     let watch = std::thread::spawn(move || {
         // The kernel keeps the peak; the last reading before the end is close to it.
-        let (mut peak, mut work) = (0, 0);
-        while let Ok(text) = std::fs::read_to_string(&status) {
-            let line = text.lines().find_map(|line| line.strip_prefix("VmHWM:"));
-            let Some(now) = line.and_then(|line| line.trim().trim_end_matches(" kB").parse().ok()) else { break };
-            peak = now;
-            let stat = std::fs::read_to_string(&stat).unwrap_or_default();
+        let (mut most, mut work) = (0, 0);
+        while peak(own).is_some() {
+            most = peaks(own).into_iter().fold(most, u64::max);
+            let stat = std::fs::read_to_string(format!("/proc/{own}/stat")).unwrap_or_default();
             let times = stat.rsplit(')').next().unwrap_or_default().split_whitespace().skip(11).take(2);
             work = times.filter_map(|time| time.parse::<u64>().ok()).sum::<u64>().max(work);
             std::thread::sleep(Duration::from_micros(500));
         }
-        (peak, work)
+        (most, work)
     });
     let _ = child.wait();
     let time = begun.elapsed();

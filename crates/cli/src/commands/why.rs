@@ -72,7 +72,8 @@ fn unreadable(registry: &Registry, name: &str) -> Result<Option<Outcome>> {
     let findings = rules::check(registry).findings;
     let about = findings.iter().filter(|found| found.places.first().is_some_and(|place| place.file == file));
     let folder = project.layer(project.top()).root.clone();
-    output::findings::write(&mut anstream::stdout().lock(), registry, about, &folder)?;
+    let coloured = output::coloured(&std::io::stdout());
+    output::findings::write(&mut anstream::stdout().lock(), coloured, registry, about, &folder)?;
     Ok(Some(Outcome::Findings))
 }
 

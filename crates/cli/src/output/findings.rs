@@ -25,14 +25,15 @@ const AROUND: usize = 80;
 /// From so many findings on they are put into words several at a time.
 const MANY: usize = 256;
 
-/// Prints findings. Paths are shown relative to `near`, the folder from which the theme was named.
+/// Prints findings, in colour or not. Paths are shown relative to `near`, the folder from which the theme was named.
 pub fn write<'f>(
     out: &mut impl Write,
+    coloured: bool,
     registry: &Registry,
     findings: impl Iterator<Item = &'f Finding>,
     near: &Utf8Path,
 ) -> Result<()> {
-    let renderer = Renderer::styled();
+    let renderer = if coloured { Renderer::styled() } else { Renderer::plain() };
     let findings: Vec<&Finding> = findings.collect();
     // Where lines begin is worked out once for each file, however many findings are in it.
     let lines = Lines::of(registry, &findings);
@@ -42,14 +43,16 @@ pub fn write<'f>(
         for (told, right) in pieces.iter().filter_map(|piece| piece.origin.as_ref()) {
             text = text.replacen(told, right, 1);
         }
+        text.push_str("\n\n");
         text
     };
-    if findings.len() < MANY {
-        return findings.iter().try_for_each(|finding| Ok(writeln!(out, "{}\n", text(finding))?));
-    }
+    // In one piece: what is printed goes out with each line's end otherwise.
     for some in findings.chunks(MANY) {
-        let texts: Vec<String> = some.par_iter().map(text).collect();
-        texts.iter().try_for_each(|text| writeln!(out, "{text}\n"))?;
+        let texts: Vec<String> = match some.len() < MANY {
+            true => some.iter().map(text).collect(),
+            false => some.par_iter().map(text).collect(),
+        };
+        out.write_all(texts.concat().as_bytes())?;
     }
     Ok(())
 }
@@ -139,7 +142,7 @@ fn pieces(registry: &Registry, lines: &Lines<'_>, finding: &Finding, near: &Utf8
         let Some(index) = lines.0.get(&first.file) else { continue };
         let lines = |place: &FoundPlace| {
             let end = place.span.end.max(place.span.start + 1) - 1;
-            (index.position(place.span.start).0, index.position(end.max(place.span.start)).0)
+            (index.line(place.span.start), index.line(end.max(place.span.start)))
         };
         let (mut from, mut to) = lines(&first);
         let mut group = vec![(first.clone(), primary)];

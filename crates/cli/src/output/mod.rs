@@ -30,6 +30,11 @@ pub fn form<View: schemars::JsonSchema>() -> schemars::Schema {
     settings.into_generator().into_root_schema_for::<View>()
 }
 
+/// Do colours stay in what is printed there?
+pub fn coloured(stream: &impl anstream::stream::RawStream) -> bool {
+    anstream::AutoStream::choice(stream) != anstream::ColorChoice::Never
+}
+
 /// A number of things: 1 finding, 2 findings.
 pub fn count(number: usize, word: &str) -> String {
     format!("{number} {word}{}", if number == 1 { "" } else { "s" })

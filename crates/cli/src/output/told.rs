@@ -17,6 +17,7 @@ use crate::args::{CheckArgs, Report};
 pub struct Told<'a> {
     args: &'a CheckArgs,
     several: bool,
+    coloured: bool,
     json: CheckView,
     sarif: Vec<sarif::Run>,
     junit: Vec<junit::Suite>,
@@ -26,7 +27,8 @@ pub struct Told<'a> {
 impl<'a> Told<'a> {
     pub fn new(args: &'a CheckArgs, several: bool) -> Told<'a> {
         let json = CheckView { version: VERSION, findings: Vec::new(), summary: Summary::default() };
-        Told { args, several, json, sarif: Vec::new(), junit: Vec::new(), fails: false }
+        let coloured = super::coloured(&std::io::stdout());
+        Told { args, several, coloured, json, sarif: Vec::new(), junit: Vec::new(), fails: false }
     }
 
     /// Tells of one theme.
@@ -45,7 +47,7 @@ impl<'a> Told<'a> {
         match self.args.format {
             Report::Text => {
                 let near = if self.several { folder } else { Utf8Path::new("") };
-                findings::write(out, registry, listed, near)?;
+                findings::write(out, self.coloured, registry, listed, near)?;
                 findings::write_summary(out, registry, &summary, &checked.below_in, notes, time)?;
             }
             Report::Json => {

@@ -80,7 +80,8 @@ impl Found {
             (Step::Inline, &inline),
         ];
         let number = steps.iter().map(|(_, refs)| refs.all.len()).sum();
-        let (references, referred) = parallel::both(number, || References::joined(&steps), || referred(&steps, number));
+        let (references, referred) =
+            parallel::both(number / parallel::LIGHT, || References::joined(&steps), || referred(&steps, number));
         let missing = used.bare.into_iter().chain(filled.passed.missing.iter().copied()).collect();
         Found { references, referred, uses: used.uses, lacking: used.passed.missing, missing, users }
     }

@@ -120,7 +120,7 @@ impl Registry {
         };
         let reached = reach(ties, &missed, references, known);
         let (absences, points) = parallel::both(
-            settled.declared.points.len(),
+            settled.declared.points.len() / parallel::LIGHT,
             || absent(ties, &missed, &reached, references),
             || match points {
                 Some(points) => tied_again(points, &found.uses, &reached),

@@ -50,7 +50,7 @@ pub(super) fn render(names: Names<'_>) -> Rendered {
     // Each by itself, several at a time; what was found is noted in their order.
     let addresses: Vec<Address> = names.declared.points.keys().copied().collect();
     let pieces: Vec<&[Address]> = addresses.chunks(PIECE).collect();
-    let found = parallel::map_many(pieces.len(), addresses.len(), |at| {
+    let found = parallel::map_many(pieces.len(), addresses.len() / parallel::LIGHT, |at| {
         let mut choosing = Choosing { names, out: Rendered::default() };
         pieces[at].iter().for_each(|address| choosing.choose_any(*address, &renders));
         choosing.out

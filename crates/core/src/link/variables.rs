@@ -59,7 +59,7 @@ impl Reading<'_> {
     /// Resolves the variables that all templates read, each by itself.
     pub fn read(&self) -> Refs {
         let files = self.names.ground.facts.len();
-        Refs::by_file(parallel::rows(files, |at, found| self.read_in(FileId(at as u32), found)))
+        Refs::by_file(parallel::rows(files, files, |at, found| self.read_in(FileId(at as u32), found)))
     }
 
     /// Resolves the variables that one template reads.

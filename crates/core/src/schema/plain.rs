@@ -4,7 +4,7 @@
 //!
 //! Both functions are true only where it is certain; false stands for "ask the library".
 
-use regex::Regex;
+use regex_lite::Regex;
 use serde_json::{Map, Value};
 use toml::value::Datetime;
 
@@ -124,7 +124,7 @@ fn all_differ(items: &[Value]) -> bool {
 }
 
 /// A pattern of which the language of schemas (ECMA-262) and ours mean the same: letters, classes of them, groups,
-/// repetitions and ends.
+/// repetitions and ends. Such patterns are used once or twice, so that what is ready soon is better than what is quick.
 fn regex_of(pattern: &str) -> Option<Regex> {
     const OTHERWISE: [&str; 11] = ["(?", "[]", "[^]", "--", "**", "*+", "++", "+*", "?*", "?+", "??"];
     let same = |c: char| c.is_ascii_alphanumeric() || "._-[]()*+?^$| ".contains(c);

@@ -141,8 +141,9 @@ impl Lines {
             count += characters(part);
             counted.push(count);
         }
-        let starts = std::iter::once(0).chain(text.match_indices('\n').map(|(at, _)| at + 1));
-        Lines { starts: starts.collect(), characters: counted }
+        let mut starts = vec![0];
+        starts.extend(memchr::memchr_iter(b'\n', text.as_bytes()).map(|at| at + 1));
+        Lines { starts, characters: counted }
     }
 }
 
@@ -157,6 +158,11 @@ impl<'t> LineIndex<'t> {
         LineIndex { text, lines: Cow::Borrowed(lines) }
     }
 
+    /// The line of a byte offset, from 1.
+    pub fn line(&self, offset: u32) -> usize {
+        self.lines.starts.partition_point(|start| *start <= offset as usize)
+    }
+
     /// How many characters begin before a byte.
     fn before(&self, offset: usize) -> usize {
         let step = offset / STEP;
@@ -169,8 +175,12 @@ impl<'t> LineIndex<'t> {
         while !self.text.is_char_boundary(offset) {
             offset -= 1;
         }
-        let line = self.lines.starts.partition_point(|start| *start <= offset);
-        let column = self.before(offset) - self.before(self.lines.starts[line - 1]);
+        let line = self.line(offset as u32);
+        let start = self.lines.starts[line - 1];
+        let column = match offset - start < STEP {
+            true => characters(&self.text.as_bytes()[start..offset]),
+            false => self.before(offset) - self.before(start),
+        };
         (line, column + 1)
     }
 
@@ -193,6 +203,7 @@ mod tests {
         let index = LineIndex::new(&text);
         for (at, (offset, _)) in text[6..].char_indices().enumerate().filter(|(at, _)| *at <= 4000) {
             assert_eq!(index.position(6 + offset as u32), (2, at + 1));
+            assert_eq!(index.line(6 + offset as u32), 2);
         }
     }
 

@@ -1,7 +1,7 @@
 //! What comes from outside stays what it is: text can't become markup, an attribute, code or a
 //! template, and values survive the way through callbacks.
 
-use crate::small::{failing, front, render, shown};
+use crate::small::{between, failing, front, render, shown};
 
 /// Texts that try to get out of where they are put.
 const ATTACKS: [&str; 12] = [
@@ -215,5 +215,82 @@ fn numbers_that_are_too_large_fail_rather_than_change() {
         let (failures, html) = failing(&files);
         assert_eq!(html, number);
         assert!(failures[0].contains("too large to pass on exactly"), "{failures:?}");
+    }
+}
+
+/// Does an address begin at the end of a text: behind a name of those, an equals sign, and a quote where there is one?
+fn begins_address(text: &str) -> bool {
+    let plain = text.trim_end();
+    let plain = plain.strip_suffix(['"', '\'']).unwrap_or(plain).trim_end();
+    let Some(plain) = plain.strip_suffix('=') else { return false };
+    let name = plain.trim_end();
+    ["href", "src"].iter().any(|known| {
+        name.len() > known.len()
+            && name.ends_with(known)
+            && name[..name.len() - known.len()].ends_with(char::is_whitespace)
+    })
+}
+
+#[test]
+fn an_address_is_found_however_a_literal_is_cut() {
+    let pieces = [
+        "",
+        "x",
+        " ",
+        "=",
+        "\"",
+        "'",
+        "<p>",
+        "<a href=",
+        "<a href=\"",
+        "<a href='",
+        " href = ",
+        "<img src=\" ",
+        "href=\"",
+        " title=\"",
+        "<b title=\"",
+        "<b> href=",
+    ];
+    let values = ["", " ", "x", " href", " href=", "<i src="];
+    let mut wanted = Vec::new();
+    let mut literals = String::new();
+    for first in pieces {
+        for (value, second) in values.iter().flat_map(|value| pieces.iter().map(move |second| (value, second))) {
+            literals.push_str(&format!("  (v, code) => html`{first}${{v}}{second}${{code}}|`,\n"));
+            let before = format!("{first}{}{second}", value.replace('<', "&lt;"));
+            let code = if begins_address(&before) { "#" } else { "javascript:x" };
+            wanted.push((value, format!("{before}{code}|")));
+        }
+    }
+    let given: Vec<&str> = wanted.iter().map(|(value, _)| **value).collect();
+    // Each is used three times: what is known of a literal from the time before changes nothing.
+    let code = format!(
+        "import {{ html }} from \"truehook\";\nconst all = [\n{literals}];\nconst given = {};\n\
+         export const mid = () => [0, 1, 2].map(() => all.map((one, at) => `${{one(given[at], 'javascript:x')}}\\n`).join('')).join('~');\n",
+        serde_json::json!(given)
+    );
+    let files = [
+        ("truehook.toml", "[hook.mid]\nabout = \"M\"\n\n[[attach]]\nto = \"hook:mid\"\ncall = \"a.js#mid\"\n"),
+        ("code/a.js", code.as_str()),
+        ("markup/front.html", &front("[{{ place(\"hook:mid\") }}]")),
+        ("preview/pages/a.toml", "path = \"/\"\ntype = \"front\"\ntitle = \"T\"\n"),
+    ];
+    // What was left out is told, which is no matter here.
+    let html = between(&render(&files, "/").html);
+    // A callback's own text is escaped on its way.
+    let html = html
+        .replace("&lt;", "<")
+        .replace("&gt;", ">")
+        .replace("&quot;", "\"")
+        .replace("&#39;", "'")
+        .replace("&amp;", "&");
+    let wanted: String = wanted.iter().map(|(_, text)| format!("{text}\n")).collect();
+    let times: Vec<&str> = html.split('~').collect();
+    assert_eq!(times.len(), 3);
+    for time in times {
+        for (one, other) in time.lines().zip(wanted.lines()) {
+            assert_eq!(one.trim(), other.trim());
+        }
+        assert_eq!(time.lines().count(), wanted.lines().count());
     }
 }

@@ -143,12 +143,13 @@ impl<'r> Reaching<'r> {
     /// The whole graph.
     fn drawn(&self) -> Graph {
         let mut graph = self.nodes();
-        let drawn = parallel::rows(graph.nodes.len(), |at, edges| match graph.nodes[at] {
-            Node::Entry(_) => {}
-            node => self.edges_of(node, &graph, edges),
-        });
+        let drawn =
+            parallel::rows(graph.nodes.len(), graph.nodes.len() / parallel::LIGHT, |at, edges| match graph.nodes[at] {
+                Node::Entry(_) => {}
+                node => self.edges_of(node, &graph, edges),
+            });
         graph.entered = self.entered(&graph, drawn.all());
-        let entries = parallel::rows(graph.entered.len(), |at, edges| {
+        let entries = parallel::rows(graph.entered.len(), graph.entered.len() / parallel::LIGHT, |at, edges| {
             self.edges_of(graph.nodes[graph.entered[at] as usize], &graph, edges);
         });
         let mut edges = Rows::with_room(graph.nodes.len(), drawn.all().len() + entries.all().len());
@@ -230,7 +231,7 @@ impl<'r> Reaching<'r> {
 
     /// What is reached along a graph.
     fn reached(&self, graph: Graph, roots: Roots) -> Reached {
-        let things = graph.nodes.len();
+        let things = graph.nodes.len() / parallel::LIGHT;
         let all: Vec<(u32, Types)> = roots.shown.iter().chain(&roots.used).copied().collect();
         let ((sure, counts), (bits, cycles)) = parallel::both(
             things,

@@ -1,5 +1,7 @@
 //! A callback returns markup as a text, which is escaped
 
+use rustc_hash::FxHashSet;
+
 use crate::address::{Kind, Role};
 use crate::link::Registry;
 use crate::rules::telling::callbacks;
@@ -46,7 +48,7 @@ export function today({ page }) { return html`<p>${page.title}</p>`; }
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    let mut told = Vec::new();
+    let mut told = FxHashSet::default();
     for (callback, point, role) in callbacks(registry) {
         let markup = point.schema().and_then(|schema| schema.get("type")).is_some_and(|word| word == "markup");
         let shows = match role {
@@ -62,7 +64,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             if told.contains(&place) {
                 continue;
             }
-            told.push(place);
+            told.insert(place);
             let name = registry.callback_name(callback);
             let message =
                 format!("`{name}` returns markup as a text, which `{}` shows with its brackets", point.address);

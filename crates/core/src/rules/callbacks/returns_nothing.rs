@@ -1,5 +1,7 @@
 //! A filter, arranger or preparer has a way through it that returns nothing
 
+use rustc_hash::FxHashSet;
+
 use crate::address::Role;
 use crate::link::Registry;
 use crate::rules::telling::callbacks;
@@ -53,7 +55,7 @@ call = "notes.js#metres"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    let mut told = Vec::new();
+    let mut told = FxHashSet::default();
     for (callback, point, role) in callbacks(registry) {
         let Some(role) = role.filter(|role| *role != Role::Listener) else { continue };
         let Some(export) = registry.export(callback) else { continue };
@@ -61,7 +63,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         if told.contains(&callback) {
             continue;
         }
-        told.push(callback);
+        told.insert(callback);
         let what = match role {
             Role::Filter => "a filter returns the new value",
             Role::Arranger => "an arranger returns the new list",

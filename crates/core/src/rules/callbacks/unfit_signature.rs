@@ -1,5 +1,7 @@
 //! A callback asks for more than its point passes
 
+use rustc_hash::FxHashSet;
+
 use crate::address::Role;
 use crate::link::Registry;
 use crate::rules::telling::callbacks;
@@ -37,13 +39,13 @@ call = "notes.js#today"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    let mut told = Vec::new();
+    let mut told = FxHashSet::default();
     for (callback, point, role) in callbacks(registry) {
         let Some(signature) = registry.export(callback).and_then(|export| export.signature.as_ref()) else { continue };
         let takes = if role == Some(Role::Listener) { 1 } else { 2 };
         // Attached to several points, a callback is told of once.
         let Some(extra) = signature.params.get(takes).filter(|_| !told.contains(&callback)) else { continue };
-        told.push(callback);
+        told.insert(callback);
         let name = registry.callback_name(callback);
         let word = if takes == 1 { "one argument, the context" } else { "two arguments, a value and the context" };
         let message = format!("`{name}` gets {word}, and asks for more");

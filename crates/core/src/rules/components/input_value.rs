@@ -1,5 +1,6 @@
 //! A value does not fit the input, argument or option that it is given to
 
+use rustc_hash::FxHashSet;
 use serde_json::Value;
 
 use crate::address::{Address, Kind, Role};
@@ -134,7 +135,7 @@ fn uses(registry: &Registry, found: &mut Vec<Finding>) {
 
 /// What filters and preparers write out where they return.
 fn returned(registry: &Registry, found: &mut Vec<Finding>) {
-    let mut told = Vec::new();
+    let mut told = FxHashSet::default();
     for (callback, point, role) in callbacks(registry) {
         if let (Some(Role::Filter), Some((schema, declared))) = (role, &point.value) {
             // A text that is given for markup is text, whatever it says.

@@ -75,18 +75,18 @@ fn of_other_types(registry: &Registry, found: &mut Vec<Finding>) {
     if registry.blind().placements || registry.blind().declarations {
         return;
     }
-    let mut told: Vec<(FileId, Name)> = Vec::new();
     for (at, facts) in registry.all_facts().iter().enumerate() {
         let Shape::Template(template) = &facts.shape else { continue };
         let file = FileId(at as u32);
+        let mut told: Vec<Name> = Vec::new();
         for read in template.reads.iter().filter(|read| read.path[0].name == "page") {
             let Some(key) = read.path.get(1) else { continue };
             let Some(with) = registry.types_with(key.name) else { continue };
             let here = registry.part_types(file, read.section);
-            if here.is_empty() || !here.and(with).is_empty() || told.contains(&(file, key.name)) {
+            if here.is_empty() || !here.and(with).is_empty() || told.contains(&key.name) {
                 continue;
             }
-            told.push((file, key.name));
+            told.push(key.name);
             let place = Place { file, at: key.at };
             found.push(other_type(registry, &RULE, place, key.name, here, with));
         }

@@ -6,6 +6,8 @@
 
   // All built-ins are fastened before any module runs: see `fasten`.
 
+  const { freeze: freezeOne, isFrozen, keys: keysOf } = Object;
+
   // Markup is known by what only this class can put into it.
   class Markup {
     #text;
@@ -50,11 +52,27 @@
   const opensAddress =
     /\s(?:href|src|action|formaction|poster|cite|data|ping|background|xlink:href|manifest)\s*=\s*(?:"\s*|'\s*|)$/i;
 
-  function mayOpenAddress(text) {
-    const last = text.charCodeAt(text.length - 1);
-    // A quote, an equals sign or a blank: most values stand behind something else.
+  const opens = (text) => opensAddress.test(text.slice(-48));
+
+  // Whether an address begins behind a piece of a literal, where the piece alone tells: what begins one ends with a
+  // quote, an equals sign or a blank, and holds no sign of an element.
+  function opensBehind(piece) {
+    if (piece === "") return undefined;
+    const last = piece.charCodeAt(piece.length - 1);
     if (last !== 34 && last !== 39 && last !== 61 && last > 32) return false;
-    return opensAddress.test(text.slice(-48));
+    return piece.includes("<") || piece.includes(">") ? opens(piece) : undefined;
+  }
+
+  // The pieces of a literal are one object, the same each time, which nobody can change.
+  const known = new WeakMap();
+
+  function addressesIn(strings) {
+    let places = known.get(strings);
+    if (places === undefined) {
+      places = strings.map(opensBehind);
+      if (isFrozen(strings)) known.set(strings, places);
+    }
+    return places;
   }
 
   function html(strings, ...values) {
@@ -62,14 +80,14 @@
       throw new TypeError("html goes right before a template literal: html`<p>…</p>`");
     }
     let text = strings[0];
+    if (values.length === 0) return new Markup(text);
+    const addresses = addressesIn(strings);
     for (let at = 0; at < values.length; at += 1) {
       const value = print(values[at]);
-      text += (mayOpenAddress(text) ? native.address(value) : value) + strings[at + 1];
+      text += (addresses[at] ?? opens(text) ? native.address(value) : value) + strings[at + 1];
     }
     return new Markup(text);
   }
-
-  const { freeze: freezeOne, isFrozen, keys: keysOf } = Object;
 
   function freeze(value) {
     if (typeof value !== "object" || value === null || isFrozen(value)) return value;

@@ -18,7 +18,7 @@ use truehook_core::rules::{self, Finding, Level};
 use truehook_core::source::{Place, Span};
 
 /// How many themes are grown on each change; TRUEHOOK_THEMES asks for more, of a fresh seed.
-const THEMES: u64 = 24;
+const THEMES: u64 = 12;
 /// How many references of one theme are broken, of each kind.
 const OF_EACH: usize = 2;
 struct Theme {
