@@ -24,53 +24,64 @@ pub fn is_safe(address: &str) -> bool {
     !runs && !document
 }
 
-/// A template in which every expression that begins an address is looked at when it is printed. What
-/// comes after such an expression on its line stands further to the right: see [`original`].
-pub fn guarded(text: &str) -> String {
-    let mut guarded = String::with_capacity(text.len() + 64);
-    let mut at = 0;
-    for (start, end) in spots(text) {
-        guarded.push_str(&text[at..start]);
-        guarded.push_str(BEFORE);
-        guarded.push_str(&text[start..end]);
-        guarded.push_str(AFTER);
-        at = end;
-    }
-    guarded.push_str(&text[at..]);
-    guarded
+/// Where the expressions of a template stand that begin an address: each from after `{{` to before `}}`.
+///
+/// In the guarded template, what comes after such an expression stands further to the right: see [`Spots::original`].
+#[derive(Debug, Default)]
+pub struct Spots {
+    all: Vec<Spot>,
+    /// How long the template is, in bytes.
+    length: usize,
 }
 
-/// Where something in a guarded template stands in the template itself.
-pub fn original(text: &str, guarded: usize) -> usize {
-    let mut shift = 0;
-    for (start, end) in spots(text) {
-        if guarded < start + shift {
-            break;
-        }
-        shift += BEFORE.len();
-        if guarded < start + shift {
-            return start;
-        }
-        if guarded < end + shift {
-            break;
-        }
-        shift += AFTER.len();
-    }
-    guarded.saturating_sub(shift).min(text.len())
+#[derive(Debug)]
+struct Spot {
+    start: usize,
+    end: usize,
+    /// How much further to the right it starts in the guarded template.
+    shift: usize,
 }
 
-/// The expressions that begin an address: from after `{{` to before `}}`.
-fn spots(text: &str) -> Vec<(usize, usize)> {
-    let mut spots = Vec::new();
-    for range in printed(text) {
-        let (open, inside) = (range.start, &text[range.clone()]);
-        let start = open + if inside.starts_with("{{-") { 3 } else { 2 };
-        let end = range.end - if inside.ends_with("-}}") { 3 } else { 2 };
-        if begins_address(&text[..open]) && start < end {
-            spots.push((start, end));
+impl Spots {
+    pub fn of(text: &str) -> Spots {
+        let mut all = Vec::new();
+        for range in printed(text) {
+            let (open, inside) = (range.start, &text[range.clone()]);
+            let start = open + if inside.starts_with("{{-") { 3 } else { 2 };
+            let end = range.end - if inside.ends_with("-}}") { 3 } else { 2 };
+            if begins_address(&text[..open]) && start < end {
+                all.push(Spot { start, end, shift: all.len() * (BEFORE.len() + AFTER.len()) });
+            }
         }
+        Spots { all, length: text.len() }
     }
-    spots
+
+    /// The template in which every such expression is looked at when it is printed.
+    pub fn guarded(&self, text: &str) -> String {
+        let mut guarded = String::with_capacity(text.len() + 64);
+        let mut at = 0;
+        for spot in &self.all {
+            guarded.push_str(&text[at..spot.start]);
+            guarded.push_str(BEFORE);
+            guarded.push_str(&text[spot.start..spot.end]);
+            guarded.push_str(AFTER);
+            at = spot.end;
+        }
+        guarded.push_str(&text[at..]);
+        guarded
+    }
+
+    /// Where something in the guarded template stands in the template itself.
+    pub fn original(&self, guarded: usize) -> usize {
+        let before = self.all.partition_point(|spot| spot.start + spot.shift <= guarded);
+        let shift = match before.checked_sub(1).map(|last| &self.all[last]) {
+            None => 0,
+            Some(spot) if guarded < spot.start + spot.shift + BEFORE.len() => guarded - spot.start,
+            Some(spot) if guarded < spot.end + spot.shift + BEFORE.len() => spot.shift + BEFORE.len(),
+            Some(spot) => spot.shift + BEFORE.len() + AFTER.len(),
+        };
+        (guarded - shift).min(self.length)
+    }
 }
 
 /// Does a text end where an address begins? What the template language puts before it may be nothing.
@@ -124,12 +135,13 @@ mod tests {
     #[test]
     fn expressions_that_begin_an_address_are_found_and_places_stay_known() {
         let text = "<a class=\"{{ a }}\" href=\"{{ b }}{{ c }}/x{{ d }}\">{{ e }}</a><img src='{% if f %}{{- g -}}{% endif %}'>{{ h }}";
-        let found: Vec<&str> = spots(text).into_iter().map(|(start, end)| text[start..end].trim()).collect();
+        let spots = Spots::of(text);
+        let found: Vec<&str> = spots.all.iter().map(|spot| text[spot.start..spot.end].trim()).collect();
         assert_eq!(found, ["b", "c", "g"]);
-        let guarded = guarded(text);
+        let guarded = spots.guarded(text);
         for name in ["a", "b", "c", "d", "e", "f", "h"] {
             let shown = guarded.find(&format!(" {name} ")).unwrap();
-            assert_eq!(original(text, shown), text.find(&format!(" {name} ")).unwrap(), "{name}");
+            assert_eq!(spots.original(shown), text.find(&format!(" {name} ")).unwrap(), "{name}");
         }
     }
 }

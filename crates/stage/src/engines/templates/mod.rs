@@ -17,7 +17,7 @@ use truehook_core::read::FileKind;
 use truehook_core::scan::Prefix;
 use truehook_core::source::{FileId, LineIndex, Span};
 
-use crate::addresses;
+use crate::addresses::Spots;
 use crate::host::Scene;
 use crate::record::trace::Failure;
 use crate::record::tree::{Printed, Source};
@@ -36,6 +36,7 @@ pub type Inputs = Vec<(&'static str, Value)>;
 /// The templates of one theme, and its conditions.
 pub struct Templates {
     registry: Arc<Registry>,
+    spots: Arc<KnownSpots>,
     environment: Environment<'static>,
     conditions: Conditions,
 }
@@ -60,8 +61,9 @@ impl Wrap {
 
 impl Templates {
     pub fn new(registry: &Arc<Registry>) -> Templates {
-        let environment = environment(registry);
-        Templates { registry: registry.clone(), environment, conditions: Conditions::default() }
+        let spots = Arc::default();
+        let environment = environment(registry, &spots);
+        Templates { registry: registry.clone(), spots, environment, conditions: Conditions::default() }
     }
 
     /// Renders a template.
@@ -93,17 +95,21 @@ impl Templates {
         let (printed, spans) = template.render_with_spans(root)?;
         let mut sourced = String::with_capacity(printed.len() * 2);
         let mut done = 0;
+        // Most spans are of the template that the one before is of.
+        let mut last: Option<(&str, Option<(FileId, Arc<Spots>)>)> = None;
         for span in &spans {
             let range = span.output_range();
-            let Some(file) = file_of(&self.registry, span.name()) else { continue };
-            let text = self.registry.project().file(file).text();
-            let [start, end] =
-                [span.source_range().start, span.source_range().end].map(|at| addresses::original(text, at));
+            if last.as_ref().is_none_or(|(name, _)| *name != span.name()) {
+                let file = file_of(&self.registry, span.name());
+                last = Some((span.name(), file.map(|file| (file, self.spots.of(&self.registry, file)))));
+            }
+            let Some((_, Some((file, spots)))) = &last else { continue };
+            let [start, end] = [span.source_range().start, span.source_range().end].map(|at| spots.original(at));
             let kind = match span.kind() {
                 OutputSpanKind::Raw => Printed::AsWritten,
                 _ => Printed::ByExpression,
             };
-            let source = Source { printed: kind, file, span: Span::new(start, end) };
+            let source = Source { printed: kind, file: *file, span: Span::new(start, end) };
             let [begin, close] = page.holes.borrow_mut().printed(source);
             sourced.push_str(&printed[done..range.start]);
             sourced.push_str(&begin);
@@ -151,13 +157,27 @@ impl Templates {
         let at = named.unwrap_or(file);
         let text = project.file(at).text();
         let (line, column) = match (error.range(), error.line()) {
-            (Some(range), _) => LineIndex::new(text).position(addresses::original(text, range.start) as u32),
+            (Some(range), _) => {
+                let start = self.spots.of(registry, at).original(range.start);
+                LineIndex::new(text).position(start as u32)
+            }
             (None, line) => (line.unwrap_or(1), 1),
         };
         let detail = error.detail().map_or_else(|| error.kind().to_string(), str::to_string);
         let place = Some((project.shown(at), line, column));
         let message = format!("the template can't be rendered: {detail}");
         Failure { place, ..Failure::of(Some(registry.template_name(file)), message) }
+    }
+}
+
+/// Where the expressions of each template stand that begin an address, once they were asked for.
+#[derive(Default)]
+struct KnownSpots(Mutex<HashMap<FileId, Arc<Spots>>>);
+
+impl KnownSpots {
+    fn of(&self, registry: &Registry, file: FileId) -> Arc<Spots> {
+        let mut known = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        known.entry(file).or_insert_with(|| Arc::new(Spots::of(registry.project().file(file).text()))).clone()
     }
 }
 
@@ -195,7 +215,7 @@ fn render_within(template: &Template<'_, '_>, root: Value) -> Result<String, Err
 }
 
 /// The environment in which a theme's templates run.
-fn environment(registry: &Arc<Registry>) -> Environment<'static> {
+fn environment(registry: &Arc<Registry>, spots: &Arc<KnownSpots>) -> Environment<'static> {
     let mut environment = Environment::new();
     environment.set_auto_escape_callback(|_| AutoEscape::Html);
     environment.set_undefined_behavior(UndefinedBehavior::Chainable);
@@ -228,7 +248,7 @@ fn environment(registry: &Arc<Registry>) -> Environment<'static> {
         joined.entry(from.to_string()).or_default().insert(name.to_string(), canonical.clone());
         canonical.into()
     });
-    let sources = registry.clone();
+    let (sources, spots) = (registry.clone(), spots.clone());
     environment.set_loader(move |name| {
         if let Some(wrap) = wrap_named(&sources, name) {
             return Ok(Some(wrap.to_string()));
@@ -240,7 +260,7 @@ fn environment(registry: &Arc<Registry>) -> Environment<'static> {
             Some(file) if is_too_deep(sources.project().file(file).text()) => {
                 Err(Error::new(ErrorKind::InvalidOperation, "the template is nested too deep"))
             }
-            file => Ok(file.map(|file| addresses::guarded(sources.project().file(file).text()))),
+            file => Ok(file.map(|file| spots.of(&sources, file).guarded(sources.project().file(file).text()))),
         }
     });
     functions::add(&mut environment);
