@@ -72,10 +72,10 @@ impl Drop for Browser {
         drop(self.call("Browser.close", json!({})));
         // It answers before it ends, and its helpers end after it: until then they write to its folder, which can't be
         // removed meanwhile.
-        drop(self.alive.recv_timeout(END));
+        let _ = self.alive.recv_timeout(END);
         drop(self.child.kill());
         drop(self.child.wait());
-        drop(self.alive.recv_timeout(END));
+        let _ = self.alive.recv_timeout(END);
     }
 }
 

@@ -27,20 +27,24 @@ fn commands(text: &str) -> Vec<String> {
     found
 }
 
-/// The findings, as rule and message.
-fn findings(terminal: &Terminal, folder: &str) -> BTreeSet<(String, String)> {
+/// Findings, as rule and message.
+type Told = BTreeSet<(String, String)>;
+
+/// What `check` finds.
+fn findings(terminal: &Terminal, folder: &str) -> Vec<Value> {
     let said = terminal.types_in(folder, "check --format json");
     let told: Value = serde_json::from_str(&said.stdout).unwrap_or_else(|_| panic!("{}{}", said.stdout, said.stderr));
-    let all = told["findings"].as_array().expect("findings");
-    let text = |value: &Value| value.as_str().unwrap_or_default().to_string();
-    all.iter().map(|finding| (text(&finding["rule"]), text(&finding["message"]))).collect()
+    told["findings"].as_array().expect("findings").clone()
 }
 
-/// Follows a command, and what it says is to be done next, in a copy of a theme. What is wrong with that, if
-/// anything.
-fn follow(theme: &dyn Fn() -> Terminal, folder: &str, command: &str, rule: &str, message: &str) -> Option<String> {
-    let terminal = theme();
-    let before = findings(&terminal, folder);
+fn told(findings: &[Value]) -> Told {
+    let text = |value: &Value| value.as_str().unwrap_or_default().to_string();
+    findings.iter().map(|finding| (text(&finding["rule"]), text(&finding["message"]))).collect()
+}
+
+/// Follows a command, and what it says is to be done next, in a copy of a theme, of which `before` is told. What is
+/// wrong with that, if anything.
+fn follow(terminal: &Terminal, folder: &str, command: &str, before: &Told, about: &(String, String)) -> Option<String> {
     let looks = ["show", "list", "explain", "why"].iter().any(|verb| command.starts_with(verb));
     let mut waiting = vec![command.to_string()];
     let mut done = Vec::new();
@@ -59,23 +63,22 @@ fn follow(theme: &dyn Fn() -> Terminal, folder: &str, command: &str, rule: &str,
     if looks {
         return None;
     }
-    let after = findings(&terminal, folder);
-    let told = |found: &&(String, String)| found.0 == rule && found.1 == message;
-    if after.iter().any(|found| told(&found)) {
+    let after = told(&findings(terminal, folder));
+    if after.contains(about) {
         return Some(format!("it is still told after {done:?}"));
     }
-    let new: Vec<_> = after.difference(&before).collect();
+    let new: Vec<_> = after.difference(before).collect();
     (!new.is_empty()).then(|| format!("after {done:?} there is more: {new:#?}"))
 }
 
 /// Runs all that `check` and `why` print about a theme; how many that were, and what went wrong.
 fn all_of(theme: &dyn Fn() -> Terminal, folder: &str, complaints: &mut Vec<String>) -> usize {
     let terminal = theme();
-    let said = terminal.types_in(folder, "check --format json");
-    let told: Value = serde_json::from_str(&said.stdout).unwrap_or_default();
+    let found = findings(&terminal, folder);
+    let before = told(&found);
     let mut count = 0;
     let mut tried = BTreeSet::new();
-    for finding in told["findings"].as_array().into_iter().flatten() {
+    for finding in &found {
         let text = |key: &str| finding[key].as_str().unwrap_or_default().to_string();
         let (rule, message, point) = (text("rule"), text("message"), text("point"));
         let mut printed = finding["mend"]["text"].as_str().unwrap_or_default().to_string();
@@ -87,7 +90,8 @@ fn all_of(theme: &dyn Fn() -> Terminal, folder: &str, complaints: &mut Vec<Strin
         for command in commands(&printed) {
             if tried.insert((command.clone(), rule.clone(), message.clone())) {
                 count += 1;
-                let complaint = follow(theme, folder, &command, &rule, &message);
+                let about = (rule.clone(), message.clone());
+                let complaint = follow(&theme(), folder, &command, &before, &about);
                 complaints.extend(complaint.map(|why| format!("[{rule}] {message}\n  truehook {command}: {why}")));
             }
         }

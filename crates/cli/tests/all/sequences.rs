@@ -219,15 +219,20 @@ fn wrong(terminal: &Terminal) -> Vec<String> {
 }
 
 #[test]
-fn no_command_makes_a_theme_worse_without_saying_what_to_do_next() {
+fn no_command_makes_the_demo_worse_without_saying_what_to_do_next() {
+    none_makes_it_worse([0, 2, 4, 6], |_| Terminal::demo());
+}
+
+#[test]
+fn no_command_makes_a_grown_theme_worse_without_saying_what_to_do_next() {
+    none_makes_it_worse([1, 3, 5, 7], grown);
+}
+
+fn none_makes_it_worse(seeds: [u64; 4], theme: impl Fn(u64) -> Terminal) {
     let (mut done, mut refused) = (0, 0);
-    for seed in 0..8 {
+    for seed in seeds {
         let mut rng = Rng::with_seed(seed);
-        // The demo, and themes grown from a seed.
-        let terminal = match seed % 2 {
-            0 => Terminal::demo(),
-            _ => grown(seed),
-        };
+        let terminal = theme(seed);
         let mut before = wrong(&terminal);
         let mut typed = Vec::new();
         for number in 0..14 {

@@ -118,11 +118,11 @@ impl Preview {
 
     /// Waits until something is so.
     fn waits(&self, what: &str, is_so: impl Fn(&Preview) -> bool) {
-        for _ in 0..600 {
+        for _ in 0..1500 {
             if is_so(self) {
                 return;
             }
-            std::thread::sleep(Duration::from_millis(25));
+            std::thread::sleep(Duration::from_millis(10));
         }
         panic!("never: {what}");
     }
