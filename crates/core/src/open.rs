@@ -1,6 +1,6 @@
 //! Opening a theme: the layers that its manifest asks for are found by reading manifests.
 
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use camino::Utf8Path;
 
@@ -12,31 +12,42 @@ use crate::source::{FileId, SourceFile, leaves};
 /// Reads manifests by scanning them, and keeps their facts.
 struct Scanning;
 
+/// What the manifest of the built-in contract says: a theme is opened again and again while somebody works on it.
+static BUILT_IN: OnceLock<ManifestSays> = OnceLock::new();
+
 impl Manifests for Scanning {
-    fn read(&self, manifest: &SourceFile) -> ManifestSays {
-        let facts = scan_file(manifest);
-        let shape = match &facts.shape {
-            Shape::Manifest(shape) => Some(&**shape),
-            _ => None,
-        };
-        let identity = shape.and_then(|shape| shape.identity.clone());
-        let words = words_folder(shape);
-        let says = ManifestSays { words, kept: None, ..ManifestSays::default() };
-        let says = match identity {
-            Some(identity) => ManifestSays {
-                role: Some(identity.role),
-                name: identity.name.map(|name| name.name),
-                version: identity.version,
-                open: identity.open,
-                base: identity.base,
-                companions: identity.companions,
-                host: identity.host,
-                ..says
-            },
-            None => says,
-        };
-        ManifestSays { kept: Some(Arc::new(facts)), ..says }
+    fn read(&self, manifest: &SourceFile, built_in: bool) -> ManifestSays {
+        match built_in {
+            true => BUILT_IN.get_or_init(|| scanned(manifest)).clone(),
+            false => scanned(manifest),
+        }
     }
+}
+
+/// What a manifest says, by its facts.
+fn scanned(manifest: &SourceFile) -> ManifestSays {
+    let facts = scan_file(manifest);
+    let shape = match &facts.shape {
+        Shape::Manifest(shape) => Some(&**shape),
+        _ => None,
+    };
+    let identity = shape.and_then(|shape| shape.identity.clone());
+    let words = words_folder(shape);
+    let says = ManifestSays { words, kept: None, ..ManifestSays::default() };
+    let says = match identity {
+        Some(identity) => ManifestSays {
+            role: Some(identity.role),
+            name: identity.name.map(|name| name.name),
+            version: identity.version,
+            open: identity.open,
+            base: identity.base,
+            companions: identity.companions,
+            host: identity.host,
+            ..says
+        },
+        None => says,
+    };
+    ManifestSays { kept: Some(Arc::new(facts)), ..says }
 }
 
 /// Do two manifests ask for the same layers, at the same places, and call themselves the same?

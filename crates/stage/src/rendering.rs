@@ -7,6 +7,7 @@ use std::sync::{Arc, Mutex};
 
 use indexmap::IndexMap;
 use minijinja::Value;
+use rustc_hash::FxHashMap;
 use std::rc::Rc;
 use truehook_core::address::{Address, Kind};
 use truehook_core::link::{Callback, Outcome, Point, Registry, Slot};
@@ -38,10 +39,10 @@ pub struct Shared {
 
 /// The names of slots and templates, made once for all pages.
 pub struct Names {
-    slots: HashMap<Place, Arc<str>>,
-    templates: HashMap<FileId, Arc<str>>,
+    slots: FxHashMap<Place, Arc<str>>,
+    templates: FxHashMap<FileId, Arc<str>>,
     /// The points that can be placed, by what is written for them.
-    pub placed: HashMap<String, Address>,
+    pub placed: FxHashMap<String, Address>,
     /// Is anything attached to what the host fires before a page?
     pub begins: bool,
     /// The host's hook inside the head, and that at the page's end.

@@ -220,15 +220,16 @@ fn wrong(terminal: &Terminal) -> Vec<String> {
 
 #[test]
 fn no_command_makes_the_demo_worse_without_saying_what_to_do_next() {
-    none_makes_it_worse([0, 2, 4, 6], |_| Terminal::demo());
+    none_makes_it_worse([0, 2, 4, 6], 33, |_| Terminal::demo());
 }
 
 #[test]
 fn no_command_makes_a_grown_theme_worse_without_saying_what_to_do_next() {
-    none_makes_it_worse([1, 3, 5, 7], grown);
+    none_makes_it_worse([1, 3, 5, 7], 25, grown);
 }
 
-fn none_makes_it_worse(seeds: [u64; 4], theme: impl Fn(u64) -> Terminal) {
+/// At least so many commands of each sort of theme have to be carried out, that is more than half of all.
+fn none_makes_it_worse(seeds: [u64; 4], least: usize, theme: impl Fn(u64) -> Terminal) {
     let (mut done, mut refused) = (0, 0);
     for seed in seeds {
         let mut rng = Rng::with_seed(seed);
@@ -263,5 +264,5 @@ fn none_makes_it_worse(seeds: [u64; 4], theme: impl Fn(u64) -> Terminal) {
         terminal.types("render /").never_says("panicked");
     }
     println!("{done} carried out, {refused} refused");
-    assert!(done > refused, "{done} carried out, {refused} refused");
+    assert!(done >= least, "{done} carried out, {refused} refused");
 }

@@ -148,8 +148,8 @@ pub struct ManifestSays {
 
 /// Whoever can read manifests: which layers there are depends on what they say.
 pub trait Manifests {
-    /// What a manifest says.
-    fn read(&self, manifest: &SourceFile) -> ManifestSays;
+    /// What a manifest says; that of the built-in contract says the same each time.
+    fn read(&self, manifest: &SourceFile, built_in: bool) -> ManifestSays;
 }
 
 /// Why no theme could be opened.

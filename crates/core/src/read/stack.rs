@@ -49,7 +49,7 @@ impl Found {
     ) -> Option<Found> {
         let listed = files.list(&root, "truehook.toml").pop()?;
         let manifest = read_file(files, &root, listed, FileKind::Manifest);
-        let says = manifests.read(&manifest);
+        let says = manifests.read(&manifest, built_in);
         Some(Found { root, role, built_in, manifest, says })
     }
 

@@ -1,7 +1,7 @@
 //! What all pages of a site have in common, worked out once: who the theme is, what the site says of itself,
 //! which options it chose, what it puts into points, and which pages there are.
 
-use std::collections::HashMap;
+use rustc_hash::FxHashMap;
 use std::sync::{Arc, LazyLock};
 
 use minijinja::Value;
@@ -47,7 +47,7 @@ impl Shared {
 
 pub struct Setting {
     pages: Vec<PageInfo>,
-    fills: HashMap<Address, Filled>,
+    fills: FxHashMap<Address, Filled>,
     site: Shared,
     theme: Shared,
     options: Shared,
@@ -257,7 +257,7 @@ fn is_picture(path: &str) -> bool {
 }
 
 /// What the site puts into points: lists of items, and menus by their names.
-fn fills(said: &Map<String, Json>) -> HashMap<Address, Filled> {
+fn fills(said: &Map<String, Json>) -> FxHashMap<Address, Filled> {
     let menus = said.get("menus").and_then(Json::as_object);
     let all = said.get("fill").and_then(Json::as_object).into_iter().flatten();
     all.filter_map(|(point, content)| {

@@ -2,7 +2,6 @@
 //! the next.
 
 use std::cell::RefCell;
-use std::collections::HashMap;
 use std::rc::Rc;
 use std::sync::PoisonError;
 use std::sync::atomic::Ordering;
@@ -12,6 +11,7 @@ use minijinja::Value;
 use rquickjs::function::Function;
 use rquickjs::{CaughtError, Ctx, Error, FromJs, Module, Object, Persistent};
 use rquickjs::{Value as JsValue, prelude::Coerced};
+use rustc_hash::FxHashMap;
 use truehook_core::link::Callback;
 use truehook_core::scan::Limits;
 use truehook_core::source::FileId;
@@ -30,8 +30,8 @@ const JOBS: usize = 1000;
 /// The modules of one page, and the functions that they export. What this holds has to go before its realm does,
 /// so that comes last.
 pub struct PageContext {
-    modules: RefCell<HashMap<FileId, Persistent<Object<'static>>>>,
-    functions: RefCell<HashMap<Callback, Persistent<Function<'static>>>>,
+    modules: RefCell<FxHashMap<FileId, Persistent<Object<'static>>>>,
+    functions: RefCell<FxHashMap<Callback, Persistent<Function<'static>>>>,
     limits: Limits,
     /// Which page of its realm this is.
     page: usize,

@@ -5,7 +5,7 @@ use std::rc::{Rc, Weak};
 
 use minijinja::Value;
 use rquickjs::function::Function;
-use rquickjs::{Ctx, Error, Exception, Object, Value as JsValue};
+use rquickjs::{Ctx, Error, Exception, Object, String as JsString, Value as JsValue};
 use truehook_core::scan::Prefix;
 use truehook_core::source::LayerId;
 
@@ -14,6 +14,7 @@ use super::modules::without_page;
 use super::{Inside, Outside};
 use crate::addresses;
 use crate::host::Here;
+use crate::value::escape;
 
 /// The page on whose behalf callbacks run, if any.
 pub type Current = Rc<RefCell<Weak<Outside>>>;
@@ -73,6 +74,14 @@ pub fn natives<'js>(ctx: &Ctx<'js>, way: &Current) -> Result<Object<'js>, Error>
         }),
     };
     native.set("address", Function::new(ctx.clone(), address)?)?;
+    // The engine goes over a text one expression for each letter, which takes many times as long.
+    let escaped = |ctx: Ctx<'js>, text: JsString<'js>| {
+        let unreadable = |_| Exception::throw_type(&ctx, "html can't print a string that is not Unicode text");
+        let text = text.to_string().map_err(unreadable)?;
+        let escaped = escape(&text);
+        Ok::<_, Error>((escaped.len() > text.len()).then_some(escaped))
+    };
+    native.set("escape", Function::new(ctx.clone(), escaped)?)?;
     Ok(native)
 }
 

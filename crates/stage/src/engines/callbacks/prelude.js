@@ -25,15 +25,8 @@
   delete Markup.prototype.constructor;
   delete Markup.textOf;
 
-  const escapes = { "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;", "'": "&#39;" };
-  const escaped = (text) => text.replace(/[&<>"']/g, (c) => escapes[c]);
-
-  // Most texts need none, and looking for each sign is quicker than one expression for all.
-  function escape(text) {
-    const plain =
-      !text.includes("&") && !text.includes("<") && !text.includes(">") && !text.includes('"') && !text.includes("'");
-    return plain ? text : escaped(text);
-  }
+  // Most texts need none, and are what they were.
+  const escape = (text) => native.escape(text) ?? text;
 
   function print(value) {
     // Most are texts.
@@ -67,21 +60,17 @@
   const known = new WeakMap();
 
   function addressesIn(strings) {
-    let places = known.get(strings);
-    if (places === undefined) {
-      places = strings.map(opensBehind);
-      if (isFrozen(strings)) known.set(strings, places);
+    if (!Array.isArray(strings) || !strings.raw) {
+      throw new TypeError("html goes right before a template literal: html`<p>…</p>`");
     }
+    const places = strings.map(opensBehind);
+    if (isFrozen(strings)) known.set(strings, places);
     return places;
   }
 
   function html(strings, ...values) {
-    if (!Array.isArray(strings) || !strings.raw) {
-      throw new TypeError("html goes right before a template literal: html`<p>…</p>`");
-    }
+    const addresses = known.get(strings) ?? addressesIn(strings);
     let text = strings[0];
-    if (values.length === 0) return new Markup(text);
-    const addresses = addressesIn(strings);
     for (let at = 0; at < values.length; at += 1) {
       const value = print(values[at]);
       text += (addresses[at] ?? opens(text) ? native.address(value) : value) + strings[at + 1];

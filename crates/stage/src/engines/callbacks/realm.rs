@@ -2,13 +2,13 @@
 //! other, each with modules of its own, so that nothing that a module keeps leaks from one page to the next.
 
 use std::cell::{Cell, RefCell};
-use std::collections::HashMap;
 use std::rc::{Rc, Weak};
 use std::sync::Arc;
 
 use minijinja::Value;
 use rquickjs::function::Function;
 use rquickjs::{CatchResultExt, Context, Ctx, Error, Module, Object, Persistent, Runtime, Value as JsValue};
+use rustc_hash::FxHashMap;
 use truehook_core::link::{Callback, Registry};
 use truehook_core::source::FileId;
 
@@ -45,9 +45,9 @@ struct Helpers {
 pub struct Realm {
     helpers: Helpers,
     /// Callbacks whose modules keep nothing, so that all pages can have the same.
-    pub functions: RefCell<HashMap<Callback, Persistent<Function<'static>>>>,
+    pub functions: RefCell<FxHashMap<Callback, Persistent<Function<'static>>>>,
     /// Which modules keep nothing.
-    lasting: RefCell<HashMap<FileId, bool>>,
+    lasting: RefCell<FxHashMap<FileId, bool>>,
     pub current: Current,
     pub asked: Asked,
     pub clock: Rc<Clock>,

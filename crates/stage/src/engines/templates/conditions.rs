@@ -1,6 +1,6 @@
 //! Conditions: the expressions of `when`, each compiled once.
 
-use std::collections::HashMap;
+use rustc_hash::FxHashMap;
 use std::sync::{Arc, LazyLock, Mutex, PoisonError};
 
 use minijinja::{Environment, Expression, UndefinedBehavior, Value};
@@ -21,7 +21,7 @@ static PLAIN: LazyLock<Environment<'static>> = LazyLock::new(|| {
 
 /// The conditions that were asked for: each is asked on every page, and is the same text each time.
 #[derive(Default)]
-pub struct Conditions(Mutex<HashMap<Name, Arc<Expression<'static, 'static>>>>);
+pub struct Conditions(Mutex<FxHashMap<Name, Arc<Expression<'static, 'static>>>>);
 
 impl Conditions {
     pub fn holds(&self, when: Name, root: Value) -> Result<bool, String> {
