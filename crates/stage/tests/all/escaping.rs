@@ -294,3 +294,16 @@ fn an_address_is_found_however_a_literal_is_cut() {
         assert_eq!(time.lines().count(), wanted.lines().count());
     }
 }
+
+#[test]
+fn half_a_letter_is_printed_by_no_callback() {
+    let code = "import { html } from \"truehook\";\nconst half = \"\\u{1f30a}\".slice(0, 1);\nexport const whole = () => html`${\"\\u{1f30a} <b>\"}`;\nexport const broken = () => html`<i>${`${half}<b>`}</i>`;\nexport const other = () => html`<i>${[1.5, true, 10n, `${half}`]}</i>`;\n";
+    let attach =
+        ["whole", "broken", "other"].map(|call| format!("[[attach]]\nto = \"hook:mid\"\ncall = \"a.js#{call}\"\n\n"));
+    let manifest = format!("[hook.mid]\nabout = \"M\"\n\n{}", attach.concat());
+    let page = front("[{{ place(\"hook:mid\") }}]");
+    let files = [("truehook.toml", manifest.as_str()), ("code/a.js", code), ("markup/front.html", &page)];
+    let (failures, html) = failing(&files);
+    assert_eq!(html, "\u{1f30a} &lt;b&gt;");
+    assert_eq!(failures, ["TypeError: html can't print a string that is not Unicode text"; 2]);
+}

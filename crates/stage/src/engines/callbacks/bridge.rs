@@ -27,8 +27,6 @@ pub type Refusal = String;
 pub struct Bridge<'js> {
     /// Makes markup from a text.
     pub markup: Function<'js>,
-    /// The class of markup.
-    pub class: JsValue<'js>,
     /// The text of genuine markup, nothing of what only looks like some.
     pub text_of: Function<'js>,
     /// Whose time is it that a conversion takes?
@@ -155,9 +153,7 @@ impl<'js> Bridge<'js> {
             Type::Exception => Err("an error".into()),
             _ => {
                 let object = value.as_object().ok_or("something that can't be read")?;
-                if object.is_instance_of(&self.class)
-                    && let Some(text) = self.text_of.call::<_, Option<String>>((value.clone(),)).map_err(refused)?
-                {
+                if let Some(text) = self.text_of.call::<_, Option<String>>((value.clone(),)).map_err(refused)? {
                     so_far.count(text.len())?;
                     return Ok(Value::from_safe_string(text));
                 }

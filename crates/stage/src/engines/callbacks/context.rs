@@ -90,8 +90,8 @@ impl PageContext {
         let run = self.realm.run(ctx).map_err(caught)?;
         let is_piped = piped.is_some();
         let moment = page.registry().point(call.point).is_some_and(|point| point.moment);
-        let result: JsValue<'js> =
-            run.call((callback, is_piped, piped, args, call.point.to_string(), moment)).map_err(caught)?;
+        let point = self.realm.address(ctx, call.point).map_err(caught)?;
+        let result: JsValue<'js> = run.call((callback, is_piped, piped, args, point, moment)).map_err(caught)?;
         self.settle(ctx)?;
         bridge.value_of(&result).map_err(|what| CallError::new(format!("returned {what}")))
     }

@@ -25,12 +25,11 @@
   delete Markup.prototype.constructor;
   delete Markup.textOf;
 
-  // Most texts need none, and are what they were.
-  const escape = (text) => native.escape(text) ?? text;
+  // Most texts need none, for which it says nothing.
+  const { escape } = native;
 
   function print(value) {
-    // Most are texts.
-    if (typeof value === "string") return escape(value);
+    if (typeof value === "string") return escape(value) ?? value;
     if (value === null || value === undefined || value === false) return "";
     const markup = textOf(value);
     if (markup !== undefined) return markup;
@@ -38,7 +37,8 @@
     if (typeof value === "object" || typeof value === "function" || typeof value === "symbol") {
       throw new TypeError(`html can't print ${Object.prototype.toString.call(value).slice(8, -1).toLowerCase()} values`);
     }
-    return escape(String(value));
+    const text = String(value);
+    return escape(text) ?? text;
   }
 
   // Where a value begins an address, it must not be one that runs as code.
@@ -72,7 +72,9 @@
     const addresses = known.get(strings) ?? addressesIn(strings);
     let text = strings[0];
     for (let at = 0; at < values.length; at += 1) {
-      const value = print(values[at]);
+      // Most are texts.
+      const given = values[at];
+      const value = typeof given === "string" ? (escape(given) ?? given) : print(given);
       text += (addresses[at] ?? opens(text) ? native.address(value) : value) + strings[at + 1];
     }
     return new Markup(text);
@@ -200,8 +202,6 @@
   const none = Object.freeze({});
 
   function contextOf(point, args, moment) {
-    const same = args === undefined ? contexts.get(point) : undefined;
-    if (same !== undefined) return same;
     const { page, options, theme } = fixed;
     const site = moment ? Object.freeze({ ...fixed.site, store }) : fixed.site;
     const context = Object.freeze({ page, site, options, theme, args: args === undefined ? none : freeze(args), point });
@@ -210,7 +210,6 @@
   }
 
   return {
-    Markup,
     // Begins a page: nothing of the one before is left.
     begin: (time, seed) => {
       now = Real.parse(time);
@@ -232,11 +231,12 @@
       contexts.clear();
     },
     run: (callback, piped, value, args, point, moment) => {
-      const context = contextOf(point, args, moment);
+      const same = args === undefined ? contexts.get(point) : undefined;
+      const context = same ?? contextOf(point, args, moment);
       return piped ? callback(freeze(value), context) : callback(context);
     },
     stored: () => Object.fromEntries(store),
-    textOf: (value) => textOf(value) ?? null,
+    textOf,
     names,
     fasten,
   };

@@ -7,8 +7,10 @@ use std::sync::Arc;
 
 use minijinja::Value;
 use rquickjs::function::Function;
-use rquickjs::{CatchResultExt, Context, Ctx, Error, Module, Object, Persistent, Runtime, Value as JsValue};
+use rquickjs::{CatchResultExt, Context, Ctx, Error, Module, Object, Persistent, Runtime};
+use rquickjs::{String as JsString, Value as JsValue};
 use rustc_hash::FxHashMap;
+use truehook_core::address::Address;
 use truehook_core::link::{Callback, Registry};
 use truehook_core::source::FileId;
 
@@ -32,7 +34,6 @@ const COUNTED: usize = 8;
 /// What the prelude gives, kept beyond single calls.
 struct Helpers {
     markup: Persistent<Function<'static>>,
-    class: Persistent<JsValue<'static>>,
     text_of: Persistent<Function<'static>>,
     run: Persistent<Function<'static>>,
     begin: Persistent<Function<'static>>,
@@ -46,6 +47,8 @@ pub struct Realm {
     helpers: Helpers,
     /// Callbacks whose modules keep nothing, so that all pages can have the same.
     pub functions: RefCell<FxHashMap<Callback, Persistent<Function<'static>>>>,
+    /// The addresses of points, as callbacks are told.
+    points: RefCell<FxHashMap<Address, Persistent<JsString<'static>>>>,
     /// Which modules keep nothing.
     lasting: RefCell<FxHashMap<FileId, bool>>,
     pub current: Current,
@@ -77,10 +80,11 @@ impl Realm {
         let helpers = context.with(|ctx| set_up(&ctx, &asked, &current))?;
         let (pages, shared) = (Cell::new(0), RefCell::default());
         let (spoilt, abandoned) = (Cell::new(false), Cell::new(false));
-        let (functions, lasting) = (RefCell::default(), RefCell::default());
+        let (functions, points, lasting) = (RefCell::default(), RefCell::default(), RefCell::default());
         Ok(Realm {
             helpers,
             functions,
+            points,
             lasting,
             current,
             asked,
@@ -116,6 +120,16 @@ impl Realm {
     /// Can all pages of this realm have the same module, since nothing that it does outlasts a call?
     pub fn keeps_nothing(&self, registry: &Registry, file: FileId) -> bool {
         *self.lasting.borrow_mut().entry(file).or_insert_with(|| keeps_nothing(registry, file))
+    }
+
+    /// The address of a point, as callbacks are told.
+    pub fn address<'js>(&self, ctx: &Ctx<'js>, point: Address) -> Result<JsString<'js>, Error> {
+        if let Some(known) = self.points.borrow().get(&point) {
+            return known.clone().restore(ctx);
+        }
+        let written = JsString::from_str(ctx.clone(), &point.to_string())?;
+        self.points.borrow_mut().insert(point, Persistent::save(ctx, written.clone()));
+        Ok(written)
     }
 
     /// Enters the realm. Whoever is in it already has a [`Ctx`], and must not enter again.
@@ -174,7 +188,6 @@ impl Realm {
     pub fn bridge<'js>(&self, ctx: &Ctx<'js>) -> Result<Bridge<'js>, Error> {
         Ok(Bridge {
             markup: self.helpers.markup.clone().restore(ctx)?,
-            class: self.helpers.class.clone().restore(ctx)?,
             text_of: self.helpers.text_of.clone().restore(ctx)?,
             clock: self.clock.clone(),
         })
@@ -218,7 +231,6 @@ fn set_up<'js>(ctx: &Ctx<'js>, asked: &Asked, current: &Current) -> Result<Helpe
     api.get::<_, Function<'js>>("fasten")?.call::<_, ()>(())?;
     let kept = |name: &str| Ok::<_, Error>(Persistent::save(ctx, api.get::<_, Function<'js>>(name)?));
     Ok(Helpers {
-        class: Persistent::save(ctx, api.get::<_, JsValue<'js>>("Markup")?),
         markup: kept("markup")?,
         text_of: kept("textOf")?,
         run: kept("run")?,

@@ -96,14 +96,15 @@ impl Templates {
         let mut sourced = String::with_capacity(printed.len() * 2);
         let mut done = 0;
         // Most spans are of the template that the one before is of.
-        let mut last: Option<(&str, Option<(FileId, Arc<Spots>)>)> = None;
+        let (mut name, mut template) = ("", None);
         for span in &spans {
             let range = span.output_range();
-            if last.as_ref().is_none_or(|(name, _)| *name != span.name()) {
+            if name != span.name() {
                 let file = file_of(&self.registry, span.name());
-                last = Some((span.name(), file.map(|file| (file, self.spots.of(&self.registry, file)))));
+                template = file.map(|file| (file, self.spots.of(&self.registry, file)));
+                name = span.name();
             }
-            let Some((_, Some((file, spots)))) = &last else { continue };
+            let Some((file, spots)) = &template else { continue };
             let [start, end] = [span.source_range().start, span.source_range().end].map(|at| spots.original(at));
             let kind = match span.kind() {
                 OutputSpanKind::Raw => Printed::AsWritten,
