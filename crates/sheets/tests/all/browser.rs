@@ -5,7 +5,17 @@ use std::path::Path;
 use std::time::Duration;
 
 use serde::de::DeserializeOwned;
+use serde_json::json;
 use truehook_browser::Browser;
+
+/// It is always the same hour: what a page shows of it would be elsewhere a moment later.
+const STILL: &str = "(() => {
+    const Real = Date, hour = Real.UTC(2031, 4, 17, 9, 30);
+    globalThis.Date = class extends Real {
+      constructor(...given) { super(...(given.length > 0 ? given : [hour])); }
+      static now() { return hour; }
+    };
+})()";
 
 /// A browser with one page.
 pub struct Window(RefCell<Browser>);
@@ -18,6 +28,11 @@ impl Window {
             return None;
         };
         let window = Window(RefCell::new(browser));
+        for (name, arguments) in
+            [("Page.enable", json!({})), ("Page.addScriptToEvaluateOnNewDocument", json!({ "source": STILL }))]
+        {
+            window.0.borrow_mut().call(name, arguments).unwrap();
+        }
         window.resize(width, height);
         Some(window)
     }

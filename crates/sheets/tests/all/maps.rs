@@ -34,6 +34,10 @@ fn no_box_of_a_page_is_elsewhere_under_its_map() {
             window.resize(wide, high);
             window.open_file(&staged.plain(&page.path), "true");
             let plain: Vec<String> = window.ask(&format!("const page = document; {BOXES}"));
+            assert_eq!(
+                window.ask::<[u32; 2]>("const now = new Date(); return [now.getUTCFullYear(), now.getUTCHours()];"),
+                [2031, 9]
+            );
             assert!(plain.len() > 20, "{} {plain:?}", page.path);
             for (at, (plain, mapped)) in plain.iter().zip(&mapped).enumerate() {
                 assert_eq!(plain, mapped, "{} {width} {at}", page.path);
