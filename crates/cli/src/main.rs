@@ -36,11 +36,21 @@ pub enum Outcome {
 const STACK: usize = 64 * 1024 * 1024;
 
 fn main() -> ExitCode {
+    huge_pages(false);
     // How much the system gives differs, and can't be asked for from inside.
     match std::thread::Builder::new().name("main".into()).stack_size(STACK).spawn(begin) {
         Ok(thread) => thread.join().unwrap_or(ExitCode::from(2)),
         Err(_) => begin(),
     }
+}
+
+/// May memory be had in pages of 2 MiB, by this program and those that it starts? The allocator asks for them; half of
+/// the last of each is never used, and to clear one takes as long as a small command.
+pub fn huge_pages(allowed: bool) {
+    #[cfg(target_os = "linux")]
+    let _ = rustix::thread::disable_transparent_huge_pages(!allowed);
+    #[cfg(not(target_os = "linux"))]
+    let _ = allowed;
 }
 
 fn begin() -> ExitCode {

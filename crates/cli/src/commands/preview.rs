@@ -8,7 +8,7 @@ use truehook_preview::{Options, start};
 
 use crate::args::PreviewArgs;
 use crate::output::style;
-use crate::{Outcome, output, workshop};
+use crate::{Outcome, huge_pages, output, workshop};
 
 pub fn run(theme: Option<&Utf8Path>, args: &PreviewArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
@@ -25,10 +25,13 @@ pub fn run(theme: Option<&Utf8Path>, args: &PreviewArgs) -> Result<Outcome> {
     writeln!(out, "{}{}{}  Ctrl-C ends it", style::POINT.render(), started.address, style::POINT.render_reset())?;
     out.flush()?;
     drop(out);
-    if args.open
-        && let Err(error) = open::that_detached(&started.address)
-    {
-        output::hint(&format!("no browser can be opened: {error}"));
+    if args.open {
+        // What is so for this program is so for those that it starts, and browsers know better.
+        huge_pages(true);
+        if let Err(error) = open::that_detached(&started.address) {
+            output::hint(&format!("no browser can be opened: {error}"));
+        }
+        huge_pages(false);
     }
     started.run()?;
     Ok(Outcome::Clean)
