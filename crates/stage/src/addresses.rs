@@ -45,11 +45,18 @@ struct Spot {
 impl Spots {
     pub fn of(text: &str) -> Spots {
         let mut all = Vec::new();
+        // What is printed may be nothing: then the next stands where it does.
+        let (mut done, mut begins) = (0, false);
         for range in printed(text) {
-            let (open, inside) = (range.start, &text[range.clone()]);
-            let start = open + if inside.starts_with("{{-") { 3 } else { 2 };
+            let inside = &text[range.clone()];
+            let start = range.start + if inside.starts_with("{{-") { 3 } else { 2 };
             let end = range.end - if inside.ends_with("-}}") { 3 } else { 2 };
-            if begins_address(&text[..open]) && start < end {
+            begins = match without_tags(&text[..range.start], done) {
+                before if before.len() <= done => begins,
+                before => begins_address(before),
+            };
+            done = range.end;
+            if begins && start < end {
                 all.push(Spot { start, end, shift: all.len() * (BEFORE.len() + AFTER.len()) });
             }
         }
@@ -84,19 +91,21 @@ impl Spots {
     }
 }
 
-/// Does a text end where an address begins? What the template language puts before it may be nothing.
-fn begins_address(before: &str) -> bool {
-    let mut rest = before.trim_end();
-    while let Some(close) = ["%}", "}}", "#}"].into_iter().find(|close| rest.ends_with(close)) {
-        let open = match close {
-            "%}" => "{%",
-            "}}" => "{{",
-            _ => "{#",
-        };
-        let Some(start) = rest.rfind(open) else { return false };
+/// A text without the tags and comments of the template language at its end, as far as they come after `from`.
+fn without_tags(text: &str, from: usize) -> &str {
+    let mut rest = text.trim_end();
+    while rest.len() > from
+        && let Some(open) = [("%}", "{%"), ("#}", "{#")].into_iter().find(|(close, _)| rest.ends_with(close))
+        && let Some(start) = rest.rfind(open.1)
+    {
         rest = rest[..start].trim_end();
     }
-    let rest = rest.strip_suffix(['"', '\'']).unwrap_or(rest).trim_end();
+    rest
+}
+
+/// Does a text end where an address begins?
+fn begins_address(before: &str) -> bool {
+    let rest = before.strip_suffix(['"', '\'']).unwrap_or(before).trim_end();
     let Some(rest) = rest.strip_suffix('=') else { return false };
     let rest = rest.trim_end();
     let name = rest.rsplit(|c: char| c.is_whitespace() || c == ':' || c == '"' || c == '\'').next().unwrap_or_default();
@@ -105,6 +114,8 @@ fn begins_address(before: &str) -> bool {
 
 #[cfg(test)]
 mod tests {
+    use proptest::prelude::*;
+
     use super::*;
 
     #[test]
@@ -129,6 +140,49 @@ mod tests {
             "data:text/html,x",
         ] {
             assert!(!is_safe(bad), "{bad}");
+        }
+    }
+
+    /// Pieces of templates: what begins an address, what doesn't, and what may be nothing.
+    const PIECES: [&str; 16] = [
+        "<a href=\"",
+        "<a class=\"",
+        "<img src='",
+        "<a href=",
+        "x",
+        "\">",
+        "'>",
+        " ",
+        "\n",
+        "=",
+        "{{ a }}",
+        "{{- a -}}",
+        "{{ \"{%\" }}",
+        "{% if a %}",
+        "{% endif %}",
+        "{# {{ c }} #}",
+    ];
+
+    /// As [`Spots::of`] means it, for a template of such pieces: everything before is looked at again for each.
+    fn wanted(pieces: &[&str]) -> Vec<usize> {
+        let begins = |before: &[&str]| {
+            let rest: String = before.iter().filter(|piece| !piece.starts_with('{')).copied().collect();
+            let rest = rest.trim_end();
+            let rest = rest.strip_suffix(['"', '\'']).unwrap_or(rest);
+            rest.ends_with("href=") || rest.ends_with("src=")
+        };
+        (0..pieces.len()).filter(|at| pieces[*at].starts_with("{{") && begins(&pieces[..*at])).collect()
+    }
+
+    proptest! {
+        #[test]
+        fn what_may_be_nothing_hides_no_address(at in prop::collection::vec(0..PIECES.len(), 0..24)) {
+            let pieces: Vec<&str> = at.into_iter().map(|at| PIECES[at]).collect();
+            let text = pieces.concat();
+            let begun = |spot: &Spot| text[..spot.start].rfind("{{").unwrap_or_default();
+            let found: Vec<usize> = Spots::of(&text).all.iter().map(begun).collect();
+            let places: Vec<usize> = wanted(&pieces).iter().map(|at| pieces[..*at].concat().len()).collect();
+            prop_assert_eq!(found, places, "{}", text);
         }
     }
 

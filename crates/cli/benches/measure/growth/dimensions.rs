@@ -238,6 +238,10 @@ pub const DIMENSIONS: &[Dimension] = &[
         main: lines(n, |at| format!("{{{{ page.title ~ \"{at}\" }}}}")),
         ..Theme::default()
     }),
+    dimension!("expressions in one template, on the map", &["map", "--html", "../map.html"], |n| Theme {
+        main: lines(n, |at| format!("{{{{ page.title ~ \"{at}\" }}}}")),
+        ..Theme::default()
+    }),
     dimension!("elements in one template", CHECK, |n| Theme {
         main: lines(n, |at| format!("<div class=\"d{at}\" id=\"i{at}\">{at}</div>")),
         ..Theme::default()

@@ -191,6 +191,20 @@ fn redraws_without_end_keep_nothing() {
 }
 
 #[test]
+fn memory_comes_in_small_pages() {
+    let terminal = Terminal::new();
+    let preview = Preview::of(&terminal, "marsh");
+    preview.get("/");
+    let own = preview.child.id().to_string();
+    for id in std::iter::once(own.clone()).chain(children(&own)) {
+        let status = std::fs::read_to_string(format!("/proc/{id}/status")).unwrap_or_default();
+        // Systems other than Linux, and old ones, don't say.
+        let said = status.lines().find_map(|line| line.strip_prefix("THP_enabled:")).unwrap_or("0");
+        assert_eq!(said.trim(), "0", "process {id}");
+    }
+}
+
+#[test]
 fn browsers_that_go_away_leave_nothing_behind() {
     let terminal = Terminal::new();
     let preview = Preview::of(&terminal, "marsh");
