@@ -74,7 +74,7 @@ pub fn natives<'js>(ctx: &Ctx<'js>, way: &Current) -> Result<Object<'js>, Error>
         }),
     };
     native.set("address", Function::new(ctx.clone(), address)?)?;
-    // The engine goes over a text one expression for each letter, which takes many times as long.
+    // Looking at each letter takes the engine itself many times as long.
     let escaped = |ctx: Ctx<'js>, text: JsString<'js>| {
         let unreadable = |_| Exception::throw_type(&ctx, "html can't print a string that is not Unicode text");
         let text = text.to_string().map_err(unreadable)?;
