@@ -1,6 +1,6 @@
 //! Addresses: what is printed where an address begins must not be one that runs as code.
 
-use truehook_core::scan::printed;
+use truehook_core::scan::{Piece, pieces};
 
 /// What stands in place of an address that would run as code.
 pub const HARMLESS: &str = "#";
@@ -45,19 +45,21 @@ struct Spot {
 impl Spots {
     pub fn of(text: &str) -> Spots {
         let mut all = Vec::new();
-        // What is printed may be nothing: then the next stands where it does.
-        let (mut done, mut begins) = (0, false);
-        for range in printed(text) {
-            let inside = &text[range.clone()];
-            let start = range.start + if inside.starts_with("{{-") { 3 } else { 2 };
-            let end = range.end - if inside.ends_with("-}}") { 3 } else { 2 };
-            begins = match without_tags(&text[..range.start], done) {
-                before if before.len() <= done => begins,
-                before => begins_address(before),
-            };
-            done = range.end;
-            if begins && start < end {
-                all.push(Spot { start, end, shift: all.len() * (BEFORE.len() + AFTER.len()) });
+        // Tags print nothing, and what is printed may be nothing: what comes after them stands where they do.
+        let mut before = String::new();
+        for piece in pieces(text) {
+            match piece {
+                // One blank is as good as many.
+                Piece::Text(text) if text.trim().is_empty() && before.ends_with(char::is_whitespace) => {}
+                Piece::Text(text) => before.push_str(text),
+                Piece::Printed(range) => {
+                    let inside = &text[range.clone()];
+                    let start = range.start + if inside.starts_with("{{-") { 3 } else { 2 };
+                    let end = range.end - if inside.ends_with("-}}") { 3 } else { 2 };
+                    if begins_address(before.trim_end()) && start < end {
+                        all.push(Spot { start, end, shift: all.len() * (BEFORE.len() + AFTER.len()) });
+                    }
+                }
             }
         }
         Spots { all, length: text.len() }
@@ -89,18 +91,6 @@ impl Spots {
         };
         (guarded - shift).min(self.length)
     }
-}
-
-/// A text without the tags and comments of the template language at its end, as far as they come after `from`.
-fn without_tags(text: &str, from: usize) -> &str {
-    let mut rest = text.trim_end();
-    while rest.len() > from
-        && let Some(open) = [("%}", "{%"), ("#}", "{#")].into_iter().find(|(close, _)| rest.ends_with(close))
-        && let Some(start) = rest.rfind(open.1)
-    {
-        rest = rest[..start].trim_end();
-    }
-    rest
 }
 
 /// Does a text end where an address begins?
@@ -144,7 +134,7 @@ mod tests {
     }
 
     /// Pieces of templates: what begins an address, what doesn't, and what may be nothing.
-    const PIECES: [&str; 16] = [
+    const PIECES: [&str; 18] = [
         "<a href=\"",
         "<a class=\"",
         "<img src='",
@@ -161,6 +151,8 @@ mod tests {
         "{% if a %}",
         "{% endif %}",
         "{# {{ c }} #}",
+        "{% set b = \"{%\" %}",
+        "{# {# #}",
     ];
 
     /// As [`Spots::of`] means it, for a template of such pieces: everything before is looked at again for each.
@@ -183,6 +175,19 @@ mod tests {
             let found: Vec<usize> = Spots::of(&text).all.iter().map(begun).collect();
             let places: Vec<usize> = wanted(&pieces).iter().map(|at| pieces[..*at].concat().len()).collect();
             prop_assert_eq!(found, places, "{}", text);
+        }
+    }
+
+    #[test]
+    fn what_stands_as_it_is_counts_and_its_tags_do_not() {
+        for (text, wanted) in [
+            ("{% raw %}<a href=\"{% endraw %}{{ a }}\">", 1),
+            ("<a href=\"{% raw %}{% endraw %}{{ a }}\">", 1),
+            ("<a href=\"{% raw %}{{ x }}{% endraw %}{{ a }}\">", 0),
+            ("<a href={% if a %}\"{% endif %}{{ a }}\">", 1),
+            ("<a class=x {% if a %}{% endif %} {{ a }} href='{{ a }}'>", 1),
+        ] {
+            assert_eq!(Spots::of(text).all.len(), wanted, "{text}");
         }
     }
 

@@ -29,7 +29,7 @@ pub use body::{Address as HtmlAddress, MARKDOWN, html_addresses};
 pub use condition::{Condition, Path};
 pub use ignores::IgnoreComment;
 pub use manifest::{FORMATS, SCHEMA_WORDS, TYPE_WORDS};
-pub use markup::{FILTERS, FUNCTIONS, TESTS, conflict, html_alone, printed, unbalanced};
+pub use markup::{FILTERS, FUNCTIONS, Piece, TESTS, conflict, html_alone, pieces, unbalanced};
 pub use module::{BUILT_IN, LANGUAGE};
 pub use shapes::*;
 pub use words::Plurals;

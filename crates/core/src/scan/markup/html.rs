@@ -45,16 +45,27 @@ pub fn unbalanced(html: &str) -> Option<String> {
     open.pop().map(|name| format!("<{}> is not closed", shown(&name)))
 }
 
-/// Where a template prints something: from each `{{` to its `}}`. As far as its tags can be told apart.
-pub fn printed(text: &str) -> Vec<std::ops::Range<usize>> {
+/// A piece of a template: what stands outside its tags and comments, or where it prints something.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Piece<'t> {
+    /// Text as it is printed.
+    Text(&'t str),
+    /// From a `{{` to its `}}`.
+    Printed(std::ops::Range<usize>),
+}
+
+/// What a template prints, piece by piece. As far as its tags can be told apart.
+pub fn pieces(text: &str) -> Vec<Piece<'_>> {
     use minijinja::machinery::{Token, tokenize};
     let mut found = Vec::new();
     let mut open = None;
     for token in tokenize(text, false, Default::default()) {
         let Ok((token, span)) = token else { break };
+        let (start, end) = (span.start_offset as usize, span.end_offset as usize);
         match token {
-            Token::VariableStart => open = Some(span.start_offset as usize),
-            Token::VariableEnd => found.extend(open.take().map(|start| start..span.end_offset as usize)),
+            Token::TemplateData(data) => found.push(Piece::Text(data)),
+            Token::VariableStart => open = Some(start),
+            Token::VariableEnd => found.extend(open.take().map(|start| Piece::Printed(start..end))),
             _ => {}
         }
     }

@@ -16,7 +16,7 @@ use minijinja::machinery::parse;
 use super::*;
 use crate::source::At;
 
-pub use html::{html_alone, printed, unbalanced};
+pub use html::{Piece, html_alone, pieces, unbalanced};
 use words::CALLED_BY_NAME;
 pub use words::{FILTERS, FUNCTIONS, TESTS};
 
