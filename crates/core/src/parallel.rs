@@ -10,6 +10,8 @@ use crate::rows::Rows;
 
 /// Fewer things than this, each as much work as a file, are done sooner by one thread alone: others have to begin first.
 const FEW: usize = 256;
+/// So many things are done in one go: a large one among the last of them keeps no thread waiting for long.
+const PIECE: usize = 8;
 /// So many references, points or other small things are as much work as a file.
 pub const LIGHT: usize = 16;
 
@@ -21,7 +23,16 @@ thread_local! {
 pub fn map<T: Send>(length: usize, each: impl Fn(usize) -> T + Sync + Send) -> Vec<T> {
     match length < FEW || ALONE.get() {
         true => (0..length).map(each).collect(),
-        false => pool(|| (0..length).into_par_iter().with_min_len(4).map(each).collect()),
+        false => pool(|| (0..length).into_par_iter().with_min_len(PIECE / 2).with_max_len(PIECE).map(each).collect()),
+    }
+}
+
+/// Does something large, of which parts are done several at a time, on one of the threads that do them: so it is given
+/// the memory that these were given before and need no more, and nobody is woken for each part.
+pub fn inside<T: Send>(things: usize, act: impl FnOnce() -> T + Send) -> T {
+    match things < FEW || ALONE.get() {
+        true => act(),
+        false => pool(act),
     }
 }
 

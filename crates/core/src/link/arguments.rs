@@ -2,7 +2,7 @@
 
 use super::names::Names;
 use super::point::Input;
-use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::reference::{Link, Meaning, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use crate::address::{Address, Kind};
 use crate::name::Name;
@@ -56,10 +56,12 @@ impl Names<'_> {
                 Outcome::Found(Target::Input(address, named.name))
             } else {
                 let words = || known().map(Name::as_str);
-                let meant = names::nearest(&named.name, words()).map(|near| Meant {
-                    written: near.into(),
-                    target: Target::Input(address, near.into()),
-                    certain: names::certain(&named.name, words()).is_some(),
+                let meant = names::nearest(&named.name, words()).map(|near| {
+                    Meant::from(Meaning {
+                        written: near.into(),
+                        target: Target::Input(address, near.into()),
+                        certain: names::certain(&named.name, words()).is_some(),
+                    })
                 });
                 meant_names.extend(meant.map(|meant| meant.written));
                 match meant.is_none() && self.ground.blind.declarations {

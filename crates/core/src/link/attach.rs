@@ -3,7 +3,7 @@
 use super::conditions::Conditions;
 use super::lookups::SetOf;
 use super::point::{By, Renderer, Runs, Slot};
-use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::reference::{Link, Meaning, Meant, Outcome, Target, Wanted};
 use super::render::Rendered;
 use super::slots::{Ambiguous, Attached, Attaching, SealedHit, Slots, Waiting, WrongKind};
 use crate::address::{Address, Kind};
@@ -276,10 +276,12 @@ impl Attaching<'_> {
                 let found = self.anywhere(layer, &named, waiting);
                 self.out.refs.referred.extend(found.map(|(_, place)| Target::Slot(place)));
                 let elsewhere = found.map(|(address, _)| address);
-                let written = |address: Address| Meant {
-                    written: address.to_string().as_str().into(),
-                    target: Target::Point(address),
-                    certain: false,
+                let written = |address: Address| {
+                    Meant::from(Meaning {
+                        written: address.to_string().as_str().into(),
+                        target: Target::Point(address),
+                        certain: false,
+                    })
                 };
                 let meant = meant.or_else(|| elsewhere.map(written));
                 Outcome::Missing { wanted: Wanted::Point(point.raw), meant }

@@ -9,12 +9,12 @@ use super::asset::Asset;
 use super::feature::Feed;
 use super::ground::Ground;
 use super::merge::{Breach, Found, changed_type, lay_over, merge};
-use super::point::{By, DeclaredAt, Retired, START, Said, TypeInfo};
+use super::point::{By, DeclaredAt, Further, Retired, START, Said, TypeInfo};
 use super::types::Types;
 use crate::address::{Address, Kind};
 use crate::name::Name;
 use crate::read::FileKind;
-use crate::scan::{Declaration, Limits};
+use crate::scan::{Declaration, FurtherKeys, Limits, PointRef};
 use crate::source::{FileId, LayerId, Place};
 
 /// A point that is declared twice in one layer.
@@ -87,46 +87,25 @@ struct Declaring<'g> {
 impl Declaring<'_> {
     fn add(&mut self, layer: LayerId, file: FileId, declaration: &Declaration, position: u32) {
         let place = Place { file, at: declaration.at };
-        let here = |at| Place { file, at };
         let (address, extend) = (declaration.address, declaration.extend);
         let point = Arc::make_mut(self.points.entry(address).or_insert_with(|| Arc::new(Said::new(address))));
         if let Some(first) = point.declared.iter().find(|declared| declared.layer == layer) {
             self.repeats.push(Repeat { point: address, first: first.place, again: place });
         }
         let again = !point.declared.is_empty();
+        if !again {
+            // Few points are declared in more than one layer.
+            point.declared.reserve_exact(1);
+        }
         point.declared.push(DeclaredAt { layer, place });
         point.label = declaration.label.or(point.label);
         point.about = declaration.about.or(point.about);
         point.required = declaration.required.unwrap_or(point.required);
         point.moment = declaration.moment.unwrap_or(point.moment);
         point.reserved = declaration.reserved.unwrap_or(point.reserved);
-        point.since = declaration.since.clone().or(point.since.take());
-        point.instead = declaration.instead.or(point.instead);
-        point.levels = declaration.levels.or(point.levels);
-        point.wrap = declaration.wrap.map(|wrap| wrap.name).or(point.wrap);
-        point.wrap_title = declaration.wrap_title.map(|wrap| wrap.name).or(point.wrap_title);
-        if let Some((version, at)) = &declaration.retired {
-            let (version, at) = (version.clone(), *at);
-            point.retired = Some(Retired { since: version, by: By { layer, place: here(at) } });
-        }
-        match declaration.dropped {
-            Some((true, at)) => point.dropped = Some(By { layer, place: here(at) }),
-            Some((false, _)) => point.dropped = None,
-            None => {}
-        }
-        let last = declaration.last.unwrap_or(false);
-        point.inside = declaration.inside.map(|inside| (inside.name, last)).or(point.inside);
-        if let Some(holds) = &declaration.holds {
-            let known = if extend { std::mem::take(&mut point.holds) } else { Vec::new() };
-            point.holds = known.into_iter().chain(holds.iter().map(|held| (*held, here(held.at)))).collect();
-        }
-        if let Some(offers) = &declaration.offer {
-            let known = if extend { point.offers.take().unwrap_or_default() } else { Vec::new() };
-            point.offers = Some(known.into_iter().chain(offers.iter().map(|offer| (file, offer.clone()))).collect());
-        }
-        if let Some(needs) = &declaration.needs {
-            let known = if extend { std::mem::take(&mut point.needs) } else { Vec::new() };
-            point.needs = known.into_iter().chain(needs.iter().map(|needed| (*needed, here(needed.at)))).collect();
+        if let Some(keys) = &declaration.further {
+            let last = declaration.last.unwrap_or(false);
+            further(point).add(layer, file, keys, extend, last);
         }
         if let Some(keys) = &declaration.asset {
             let asset = point.asset.get_or_insert_with(|| Box::new(Asset::new()));
@@ -167,20 +146,59 @@ impl Declaring<'_> {
     }
 }
 
+/// What is said of few points, of one of them.
+fn further(point: &mut Said) -> &mut Further {
+    point.further.get_or_insert_with(|| Box::new(Further::none()))
+}
+
+impl Further {
+    /// Lays what a layer says over what is said below, all but the value. `last` is said of what the point has to be
+    /// inside of.
+    fn add(&mut self, layer: LayerId, file: FileId, keys: &FurtherKeys, extend: bool, last: bool) {
+        let here = |at| Place { file, at };
+        self.since = keys.since.clone().or(self.since.take());
+        self.instead = keys.instead.or(self.instead);
+        self.levels = keys.levels.or(self.levels);
+        self.wrap = keys.wrap.map(|wrap| wrap.name).or(self.wrap);
+        self.wrap_title = keys.wrap_title.map(|wrap| wrap.name).or(self.wrap_title);
+        self.inside = keys.inside.map(|inside| (inside.name, last)).or(self.inside);
+        if let Some((version, at)) = &keys.retired {
+            self.retired = Some(Retired { since: version.clone(), by: By { layer, place: here(*at) } });
+        }
+        match keys.dropped {
+            Some((true, at)) => self.dropped = Some(By { layer, place: here(at) }),
+            Some((false, _)) => self.dropped = None,
+            None => {}
+        }
+        let listed = |known: &mut Vec<(PointRef, Place)>, more: &Option<Vec<PointRef>>| {
+            let Some(more) = more else { return };
+            known.truncate(if extend { known.len() } else { 0 });
+            known.extend(more.iter().map(|named| (*named, here(named.at))));
+        };
+        listed(&mut self.holds, &keys.holds);
+        listed(&mut self.needs, &keys.needs);
+        if let Some(offers) = &keys.offer {
+            let known = if extend { self.offers.take().unwrap_or_default() } else { Vec::new() };
+            self.offers = Some(known.into_iter().chain(offers.iter().map(|offer| (file, offer.clone()))).collect());
+        }
+    }
+}
+
 /// Lays what a layer says of a point's value, inputs and arguments over what is said below. Answers what the
 /// layers below can't live with; `again` is true where they know the point.
 fn schemas(point: &mut Said, place: Place, again: bool, declaration: &Declaration, extend: bool) -> Vec<Found> {
     let mut breaches = Vec::new();
     if let Some((schema, at)) = declaration.value.clone() {
         let new = Place { file: place.file, at };
-        let merged = match point.value.take() {
+        let known = &mut further(point).value;
+        let merged = match known.take() {
             Some((old, before)) => {
                 breaches.extend(changed_type(&old, &schema).map(|kind| (kind, new, before)));
                 lay_over(old, schema, extend)
             }
             None => schema,
         };
-        point.value = Some((merged, new));
+        *known = Some((merged, new));
     }
     for (known, added, needed) in
         [(&mut point.inputs, &declaration.inputs, again), (&mut point.args, &declaration.args, false)]

@@ -5,7 +5,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::feature::{Feed, extent_steps};
 use super::names::Names;
 use super::offers::Offered;
-use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::reference::{Link, Meaning, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use crate::address::Address;
 use crate::name::Name;
@@ -209,9 +209,11 @@ fn lacking_property(names: Names<'_>, asked: Address, property: Name) -> Option<
     if words().any(|name| property == name) {
         return None;
     }
-    Some(nearest(&property, words()).map(|near| Meant {
-        written: near.into(),
-        target: Target::Point(asked),
-        certain: certain(&property, words()).is_some(),
+    Some(nearest(&property, words()).map(|near| {
+        Meant::from(Meaning {
+            written: near.into(),
+            target: Target::Point(asked),
+            certain: certain(&property, words()).is_some(),
+        })
     }))
 }

@@ -4,7 +4,7 @@ use super::ground::Ground;
 use super::lookups::SetOf;
 use super::names::Names;
 use super::paths::{file_name, format_media};
-use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::reference::{Link, Meaning, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use crate::address::Kind;
 use crate::name::Name;
@@ -32,7 +32,11 @@ impl Names<'_> {
                     let (certain, near) = (near.certain, near.written.as_str());
                     let found = self.ground.find_media_file(&format_media(near, folder), self.ground.project.top());
                     let target = found.map(|(layer, path)| self.ground.media_target(layer, &path));
-                    Meant { written: near.into(), target: target.unwrap_or(Target::Media(near.into())), certain }
+                    Meant::from(Meaning {
+                        written: near.into(),
+                        target: target.unwrap_or(Target::Media(near.into())),
+                        certain,
+                    })
                 });
                 Outcome::Missing { wanted: Wanted::File(layer, written), meant }
             }

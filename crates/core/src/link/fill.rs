@@ -6,7 +6,7 @@ use super::arguments::Passed;
 use super::conditions::Conditions;
 use super::names::Names;
 use super::point::ItemUse;
-use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::reference::{Link, Meaning, Meant, Outcome, Target, Wanted};
 use crate::address::{Address, Kind};
 use crate::names;
 use crate::scan::{FillContent, Item, Named, PointRef};
@@ -127,8 +127,9 @@ impl Filling<'_> {
             None => {
                 let near = names::nearest(&menu.name, words());
                 let certain = names::certain(&menu.name, words()).is_some();
-                let meant = near
-                    .and_then(|near| Some(Meant { written: near.into(), target: Target::Menu(place(near)?), certain }));
+                let meant = near.and_then(|near| {
+                    Some(Meant::from(Meaning { written: near.into(), target: Target::Menu(place(near)?), certain }))
+                });
                 Outcome::Missing { wanted: Wanted::Menu(menu.name), meant }
             }
         };
@@ -192,7 +193,7 @@ impl Filling<'_> {
         let near = names::nearest(name, own().map(|(_, own)| own))?;
         let certain = names::certain(name, own().map(|(_, own)| own)).is_some();
         let target = Target::Point(Address::new(Kind::Piece, format!("{}/{near}", holder.name).as_str()));
-        Some(Meant { written: format!("piece:{near}").as_str().into(), target, certain })
+        Some(Meant::from(Meaning { written: format!("piece:{near}").as_str().into(), target, certain }))
     }
 
     /// The inputs that an item sets. Directly in an area, `title` is the item's own.

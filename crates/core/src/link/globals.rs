@@ -5,7 +5,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::ground::Ground;
 use super::names::Names;
 use super::paths::{path_from, relative_path};
-use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::reference::{Link, Meaning, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use crate::address::{Address, Kind};
 use crate::name::Name;
@@ -129,7 +129,7 @@ pub(super) fn link_addresses(names: Names<'_>, refs: &mut Refs) {
                     let meant = names.ground.near_media(&path, "").map(|near| {
                         let written = path_from(folder, &near.written);
                         let (target, certain) = (media_named(names, &near.written), near.certain);
-                        Meant { written: written.as_str().into(), target, certain }
+                        Meant::from(Meaning { written: written.as_str().into(), target, certain })
                     });
                     Outcome::Missing { wanted: Wanted::Address(file, address.name), meant }
                 }
@@ -147,7 +147,8 @@ fn undefined(names: Names<'_>, file: FileId, given: Name) -> Outcome {
         all.next().filter(|_| all.next().is_none())
     });
     let certain = crate::names::certain(&given, defines()).is_some();
-    let meant = near.map(|near| Meant { written: near.into(), target: Target::Global(file, near.into()), certain });
+    let meant = near
+        .map(|near| Meant::from(Meaning { written: near.into(), target: Target::Global(file, near.into()), certain }));
     Outcome::Missing { wanted: Wanted::Global(file, given), meant }
 }
 
@@ -160,7 +161,7 @@ fn find_global(
     used: &Named,
 ) -> Option<Outcome> {
     let missing = |written: Name, target: Target, certain: bool| {
-        let meant = Some(Meant { written, target, certain });
+        let meant = Some(Meant::from(Meaning { written, target, certain }));
         Some(Outcome::Missing { wanted: Wanted::Global(file, used.name), meant })
     };
     let given = giving.given.get(&used.name).into_iter().flatten();

@@ -7,7 +7,7 @@ use super::globals::{Giving, templates_with};
 use super::ground::Ground;
 use super::names::Names;
 use super::point::Renderer;
-use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::reference::{Link, Meaning, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use super::slots::Attached;
 use crate::address::{Address, Kind};
@@ -39,7 +39,7 @@ pub(super) fn link_inline(names: Names<'_>, attached: &Attached, carried: &Carri
                     None => match giving.undeclared(used.name) {
                         Some(script) => {
                             let target = Target::Global(script, used.name);
-                            missing(file, used, Meant { written: used.name, target, certain: false })
+                            missing(file, used, Meant::from(Meaning { written: used.name, target, certain: false }))
                         }
                         None => continue,
                     },
@@ -48,7 +48,11 @@ pub(super) fn link_inline(names: Names<'_>, attached: &Attached, carried: &Carri
                     Some(giver) => Outcome::Found(Target::Point(*giver)),
                     None => {
                         let written = givers[0].to_string().as_str().into();
-                        missing(file, used, Meant { written, target: Target::Point(givers[0]), certain: false })
+                        missing(
+                            file,
+                            used,
+                            Meant::from(Meaning { written, target: Target::Point(givers[0]), certain: false }),
+                        )
                     }
                 },
             };
@@ -67,7 +71,7 @@ fn slip(giving: &Giving, there: &FxHashSet<Address>, used: &Named) -> Option<Mea
     let mut given = giving.said.iter().filter(|(_, script)| there.contains(script));
     let near = certain(&used.name, given.clone().map(|(name, _)| name.as_str()))?;
     let (name, script) = given.find(|(name, _)| name.as_str() == near)?;
-    Some(Meant { written: *name, target: Target::Point(*script), certain: true })
+    Some(Meant::from(Meaning { written: *name, target: Target::Point(*script), certain: true }))
 }
 
 /// The scripts that every page loads, whatever is on it.

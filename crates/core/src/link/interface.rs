@@ -7,25 +7,7 @@ use crate::scan::{Section, Shape, TemplateRef, TemplateShape};
 pub(super) fn seen_alike(one: &Shape, other: &Shape) -> bool {
     let (Shape::Template(one), Shape::Template(other)) = (one, other) else { return false };
     // All fields are named, so that nobody adds one and forgets to say who sees it.
-    let TemplateShape {
-        broken,
-        sections,
-        refs,
-        outside,
-        assigned,
-        dynamic,
-        uses: _,
-        outlets: _,
-        notes: _,
-        assets: _,
-        asked: _,
-        messages: _,
-        elements: _,
-        scripts: _,
-        reads: _,
-        compared: _,
-        processed: _,
-    } = &**one;
+    let TemplateShape { broken, sections, refs, outside, assigned, dynamic, uses: _, reads: _, further: _ } = &**one;
     (*broken, *dynamic, outside.is_empty()) == (other.broken, other.dynamic, other.outside.is_empty())
         && *assigned == other.assigned
         && all_alike(sections, &other.sections, sections_alike)

@@ -5,7 +5,7 @@ use rustc_hash::FxBuildHasher;
 use serde_json::{Map, Value};
 
 use super::names::Names;
-use super::reference::{Meant, Outcome, Target, Wanted};
+use super::reference::{Meaning, Meant, Outcome, Target, Wanted};
 use crate::address::{Address, Kind};
 use crate::name::Name;
 use crate::names;
@@ -68,8 +68,9 @@ pub(super) fn missing(path: &[Named], stray: Stray, wanted: Wanted) -> Outcome {
         true => Target::Point(Address::new(Kind::Option, near)),
         false => Target::Given,
     };
-    let meant =
-        stray.near.map(|near| Meant { written: near.as_str().into(), target: target(&near), certain: stray.certain });
+    let meant = stray.near.map(|near| {
+        Meant::from(Meaning { written: near.as_str().into(), target: target(&near), certain: stray.certain })
+    });
     let wanted = if option { Wanted::Option(path[1].name) } else { wanted };
     Outcome::Missing { wanted, meant }
 }

@@ -9,7 +9,7 @@ use super::missed::Missed;
 use super::names::Names;
 use super::paths::component_template;
 use super::point::{Callback, Renderer, Said};
-use super::reference::{Meant, Outcome, Reference, Target, Wanted};
+use super::reference::{Meaning, Meant, Outcome, Reference, Target, Wanted};
 use crate::address::{Address, Kind};
 use crate::name::Name;
 use crate::read::FileKind;
@@ -54,7 +54,8 @@ impl Likely<'_> {
             }
             Wanted::Module(..) => {
                 // All that is asked of a module which was renamed.
-                let Some(Meant { target: Target::Export(file, _) | Target::File(file), .. }) = meant else { return };
+                let target = meant.map(|meant| meant.target);
+                let Some(Target::Export(file, _) | Target::File(file)) = target else { return };
                 let exports = self.names.ground.module(file).map(|module| module.exports.clone()).unwrap_or_default();
                 self.out.spared.extend(exports.iter().map(|export| Target::Export(file, export.name)));
             }
@@ -213,7 +214,7 @@ impl Likely<'_> {
 }
 
 fn meant(written: impl std::fmt::Display, target: Target) -> Meant {
-    Meant { written: written.to_string().as_str().into(), target, certain: false }
+    Meant::from(Meaning { written: written.to_string().as_str().into(), target, certain: false })
 }
 
 /// How a callback that is missing was written.

@@ -61,6 +61,9 @@ pub(super) fn merge(
     late: Option<Place>,
 ) -> Vec<Found> {
     let mut breaches = Vec::new();
+    if fields.is_empty() {
+        fields.reserve_exact(added.len());
+    }
     for field in added {
         let place = Place { file, at: field.at };
         match fields.iter_mut().find(|known| known.field.name == field.name) {

@@ -3,7 +3,7 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::ground::Ground;
-use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::reference::{Link, Meaning, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use crate::name::Name;
 use crate::name_sets::NameSet;
@@ -47,7 +47,7 @@ pub(super) fn translate(ground: &Ground) -> Refs {
                     let near = nearest_text(&id, &unused).or_else(|| nearest_text(&id, &all));
                     let meant = near.and_then(|near| {
                         let place = entries.get(&(language, near))?;
-                        Some(Meant { written: near, target: Target::Entry(*place), certain: false })
+                        Some(Meant::from(Meaning { written: near, target: Target::Entry(*place), certain: false }))
                     });
                     Outcome::Missing { wanted: Wanted::Message(id), meant }
                 }

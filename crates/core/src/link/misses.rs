@@ -10,7 +10,7 @@ use super::likely::{Likely, only};
 use super::missed::{Miss, Missed, Unheard};
 use super::names::Names;
 use super::point::Renderer;
-use super::reference::{Link, Meant, Outcome, Reference, Target, Wanted};
+use super::reference::{Link, Meaning, Meant, Outcome, Reference, Target, Wanted};
 use crate::address::Address;
 use crate::name::Name;
 use crate::source::Place;
@@ -129,11 +129,11 @@ impl Likely<'_> {
             let target = raw.parse().ok().map(Target::Point);
             let missed = self.out.misses.iter_mut().find(|miss| miss.wanted == Wanted::Feature(asked));
             if let (Some(target), Some(missed)) = (target, missed) {
-                missed.meant = Some(Meant { written: raw, target, certain: false });
+                missed.meant = Some(Meant::from(Meaning { written: raw, target, certain: false }));
             }
             return;
         }
-        unknown.meant = Some(Meant { written, target: Target::Point(feature), certain: false });
+        unknown.meant = Some(Meant::from(Meaning { written, target: Target::Point(feature), certain: false }));
         unknown.references.extend(references);
         self.out.misses.retain(|miss| miss.wanted != Wanted::Feature(asked));
     }

@@ -77,12 +77,12 @@ pub use merge::{Breach, BreachKind};
 pub use missed::{Miss, Unheard};
 pub use paths::{component_template, join_import, relative, relative_path};
 pub use point::{
-    By, Callback, DeclaredAt, Input, ItemUse, Point, Renderer, Replaced, Retired, Runs, START, Said, Slot, TypeInfo,
-    UseId,
+    By, Callback, DeclaredAt, Further, Input, ItemUse, Point, Renderer, Replaced, Retired, Runs, START, Said, Slot,
+    TypeInfo, UseId,
 };
 pub use properties::CONTEXT;
 pub use reach::{Cycle, Twice};
-pub use reference::{Link, Meant, Outcome, Reference, Target, Wanted};
+pub use reference::{Link, Meaning, Meant, Outcome, Reference, Target, Wanted};
 pub use registry::Registry;
 pub use render::TwoRenderers;
 pub use slots::{Ambiguous, OrderTrouble, SealedHit, WrongKind};

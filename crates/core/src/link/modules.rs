@@ -2,7 +2,7 @@
 
 use super::names::Names;
 use super::paths::{join_import, relative};
-use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::reference::{Link, Meaning, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use crate::name::Name;
 use crate::names::{certain, nearest};
@@ -74,7 +74,7 @@ fn or_used<'w, W: Iterator<Item = &'w str>>(
     let mut used =
         importer.undeclared.iter().filter(|used| words().any(|word| used.name == word)).map(|used| used.name);
     let meant = used.next().filter(|first| used.all(|other| other == *first));
-    let meant = meant.map(|written| Meant { written, target: target(written), certain: false });
+    let meant = meant.map(|written| Meant::from(Meaning { written, target: target(written), certain: false }));
     Outcome::Missing { wanted, meant }
 }
 
@@ -92,7 +92,7 @@ fn missing_import(names: Names<'_>, from: FileId, written: Name) -> Outcome {
         let (id, _) = known.iter().find(|(_, name)| *name == near)?;
         let certain = certain(path.as_str(), known.iter().map(|(_, name)| *name)).is_some();
         let written = relative(file.name(), near);
-        Some(Meant { written: written.as_str().into(), target: Target::File(*id), certain })
+        Some(Meant::from(Meaning { written: written.as_str().into(), target: Target::File(*id), certain }))
     });
     Outcome::Missing { wanted: Wanted::Module(file.layer, written), meant }
 }
@@ -101,10 +101,12 @@ fn built_in(importer: &ModuleShape, file: FileId, named: Named) -> Outcome {
     if BUILT_IN.contains(&named.name.as_str()) {
         return Outcome::Found(Target::Given);
     }
-    let meant = nearest(&named.name, BUILT_IN).map(|near| Meant {
-        written: near.into(),
-        target: Target::Given,
-        certain: certain(&named.name, BUILT_IN).is_some(),
+    let meant = nearest(&named.name, BUILT_IN).map(|near| {
+        Meant::from(Meaning {
+            written: near.into(),
+            target: Target::Given,
+            certain: certain(&named.name, BUILT_IN).is_some(),
+        })
     });
     let missing = Outcome::Missing { wanted: Wanted::Export(file, named.name), meant };
     or_used(importer, missing, || BUILT_IN.into_iter(), |_| Target::Given)

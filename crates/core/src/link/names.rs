@@ -6,7 +6,7 @@ use super::declare::Declared;
 use super::ground::Ground;
 use super::lookups::SetOf;
 use super::point::Callback;
-use super::reference::{Meant, Outcome, Target, Wanted};
+use super::reference::{Meaning, Meant, Outcome, Target, Wanted};
 use crate::address::{Address, Kind};
 use crate::name::Name;
 use crate::name_sets::Nearest;
@@ -55,7 +55,7 @@ impl Names<'_> {
                 (Address::new(kind, near.written.as_str()), near.certain && point.address.is_some())
             }
         };
-        Some(Meant { written: near.to_string().as_str().into(), target: Target::Point(near), certain })
+        Some(Meant::from(Meaning { written: near.to_string().as_str().into(), target: Target::Point(near), certain }))
     }
 
     /// What is retired is no longer to be used, and inner pieces are nobody else's.
@@ -83,7 +83,7 @@ impl Names<'_> {
             Outcome::Missing { wanted, meant } => {
                 let meant = meant.map(|meant| {
                     let (whole, _) = call.raw.split_once('#').unwrap_or((&call.raw, ""));
-                    Meant { written: format!("{whole}#{}", meant.written).as_str().into(), ..meant }
+                    Meant::from(Meaning { written: format!("{whole}#{}", meant.written).as_str().into(), ..*meant })
                 });
                 (Outcome::Missing { wanted, meant }, None)
             }
@@ -112,7 +112,7 @@ impl Names<'_> {
             let (file, _) = own().find(|(_, file)| file.name() == near.written)?;
             let written = format!("{}#{}", near.written, call.export).as_str().into();
             self.find_export(file, call.export).1?;
-            Some(Meant { written, target: Target::Export(file, call.export), certain: near.certain })
+            Some(Meant::from(Meaning { written, target: Target::Export(file, call.export), certain: near.certain }))
         });
         Outcome::Missing { wanted: Wanted::Module(layer, call.file), meant }
     }
@@ -128,10 +128,12 @@ impl Names<'_> {
         let known = self.ground.looked.sets.of(SetOf::Exports(file), || {
             module.exports.iter().filter(|export| !export.no_function).map(|export| export.name.as_str())
         });
-        let meant = known.nearest(&name).map(|near| Meant {
-            written: near.written.as_str().into(),
-            target: Target::Export(file, near.written.as_str().into()),
-            certain: near.certain,
+        let meant = known.nearest(&name).map(|near| {
+            Meant::from(Meaning {
+                written: near.written.as_str().into(),
+                target: Target::Export(file, near.written.as_str().into()),
+                certain: near.certain,
+            })
         });
         (Outcome::Missing { wanted: Wanted::Export(file, name), meant }, None)
     }
@@ -162,10 +164,12 @@ impl Names<'_> {
         if self.ground.blind.declarations {
             return Outcome::Unknown;
         }
-        let meant = self.near_point(Kind::Option, &name).map(|near| Meant {
-            written: near.written.as_str().into(),
-            target: Target::Point(Address::new(Kind::Option, near.written.as_str())),
-            certain: near.certain,
+        let meant = self.near_point(Kind::Option, &name).map(|near| {
+            Meant::from(Meaning {
+                written: near.written.as_str().into(),
+                target: Target::Point(Address::new(Kind::Option, near.written.as_str())),
+                certain: near.certain,
+            })
         });
         Outcome::Missing { wanted: Wanted::Option(name), meant }
     }
@@ -178,10 +182,12 @@ impl Names<'_> {
             return Outcome::Unknown;
         }
         let known = || self.declared.types.iter().map(|page_type| page_type.name.as_str());
-        let meant = names::nearest(&name, known()).map(|near| Meant {
-            written: near.into(),
-            target: Target::PageType(near.into()),
-            certain: names::certain(&name, known()).is_some(),
+        let meant = names::nearest(&name, known()).map(|near| {
+            Meant::from(Meaning {
+                written: near.into(),
+                target: Target::PageType(near.into()),
+                certain: names::certain(&name, known()).is_some(),
+            })
         });
         Outcome::Missing { wanted: Wanted::PageType(name), meant }
     }
@@ -199,10 +205,12 @@ impl Names<'_> {
             .map(|(id, file)| (id, file.name()))
             .collect();
         let near = names::nearest(&name, bodies.iter().map(|(_, name)| *name));
-        let meant = near.and_then(|near| bodies.iter().find(|(_, name)| *name == near)).map(|(file, near)| Meant {
-            written: (*near).into(),
-            target: Target::File(*file),
-            certain: names::certain(&name, bodies.iter().map(|(_, name)| *name)).is_some(),
+        let meant = near.and_then(|near| bodies.iter().find(|(_, name)| *name == near)).map(|(file, near)| {
+            Meant::from(Meaning {
+                written: (*near).into(),
+                target: Target::File(*file),
+                certain: names::certain(&name, bodies.iter().map(|(_, name)| *name)).is_some(),
+            })
         });
         Outcome::Missing { wanted: Wanted::File(layer, name), meant }
     }

@@ -3,7 +3,7 @@
 use serde_json::Value;
 
 use super::names::Names;
-use super::reference::{Link, Meant, Outcome, Reference, Target, Wanted};
+use super::reference::{Link, Meaning, Meant, Outcome, Reference, Target, Wanted};
 use super::refs::Refs;
 use crate::address::{Address, Kind};
 use crate::name::Name;
@@ -31,7 +31,8 @@ pub(super) fn offer(names: Names<'_>) -> Offered {
             (false, Outcome::Missing { wanted, meant }) => {
                 // Where it is switched on its name alone is written.
                 let bare = |meant: Meant| meant.written.as_str().strip_prefix("feature:").map(Name::from);
-                let meant = meant.map(|meant| Meant { written: bare(meant).unwrap_or(meant.written), ..meant });
+                let meant =
+                    meant.map(|meant| Meant::from(Meaning { written: bare(meant).unwrap_or(meant.written), ..*meant }));
                 Outcome::Missing { wanted, meant }
             }
             (false, outcome) => outcome,
@@ -98,7 +99,7 @@ fn unoffered(names: Names<'_>, asked: PointRef) -> Outcome {
     let meant = crate::names::nearest(name, offered()).map(|near| {
         let target = Target::Point(Address::new(Kind::Feature, near));
         let certain = crate::names::certain(name, offered()).is_some();
-        Meant { written: format!("feature:{near}").as_str().into(), target, certain }
+        Meant::from(Meaning { written: format!("feature:{near}").as_str().into(), target, certain })
     });
     Outcome::Missing { wanted: Wanted::Point(asked.raw), meant }
 }

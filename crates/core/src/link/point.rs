@@ -124,7 +124,7 @@ pub struct UseId {
     pub index: u32,
 }
 
-/// What all layers say of a point, merged.
+/// What all layers say of a point, merged. It can be asked for what is said of few points, too.
 #[derive(Clone, Debug)]
 pub struct Said {
     /// Its address.
@@ -139,36 +139,14 @@ pub struct Said {
     pub required: bool,
     /// Does the host fire it, so that it is never placed?
     pub moment: bool,
-    /// The element that it has to be in, and whether it has to be the last thing there.
-    pub inside: Option<(Name, bool)>,
     /// Renders, but site editors are not offered it.
     pub reserved: bool,
-    /// The layer that took it out of use.
-    pub dropped: Option<By>,
-    /// From which version of its layer on it is there.
-    pub since: Option<semver::Version>,
-    /// From which version of which layer on it should not be used any more.
-    pub retired: Option<Retired>,
-    /// What to use in place of a retired one.
-    pub instead: Option<PointRef>,
-    /// How many levels of entries a menu spot shows.
-    pub levels: Option<u64>,
-    /// Markup around what an area or component shows.
-    pub wrap: Option<Name>,
-    /// Markup around an item's title.
-    pub wrap_title: Option<Name>,
-    /// What a section or piece may hold.
-    pub holds: Vec<(PointRef, Place)>,
-    /// What site editors can pick of it; nothing where that is not said.
-    pub offers: Option<Vec<(FileId, Offer)>>,
     /// The inputs of a component or template.
     pub inputs: Vec<Input>,
     /// What a placement of a hook or filter passes on.
     pub args: Vec<Input>,
-    /// What a filter's value, or an option, may be, in JSON Schema words, and where that is said.
-    pub value: Option<(serde_json::Value, Place)>,
-    /// The assets that a component or asset needs.
-    pub needs: Vec<(PointRef, Place)>,
+    /// What is said of few points; nothing where none of that is.
+    pub further: Option<Box<Further>>,
     /// What is known of an asset.
     pub asset: Option<Box<Asset>>,
     /// What is known of a feature.
@@ -205,8 +183,59 @@ impl Said {
             about: None,
             required: false,
             moment: false,
-            inside: None,
             reserved: false,
+            inputs: Vec::new(),
+            args: Vec::new(),
+            further: None,
+            asset: None,
+            feature: None,
+        }
+    }
+}
+
+impl Deref for Said {
+    type Target = Further;
+
+    fn deref(&self) -> &Further {
+        static NONE: Further = Further::none();
+        self.further.as_deref().unwrap_or(&NONE)
+    }
+}
+
+/// What is said of few points. There may be very many points, so that they keep no room for it.
+#[derive(Clone, Debug)]
+pub struct Further {
+    /// The element that it has to be in, and whether it has to be the last thing there.
+    pub inside: Option<(Name, bool)>,
+    /// The layer that took it out of use.
+    pub dropped: Option<By>,
+    /// From which version of its layer on it is there.
+    pub since: Option<semver::Version>,
+    /// From which version of which layer on it should not be used any more.
+    pub retired: Option<Retired>,
+    /// What to use in place of a retired one.
+    pub instead: Option<PointRef>,
+    /// How many levels of entries a menu spot shows.
+    pub levels: Option<u64>,
+    /// Markup around what an area or component shows.
+    pub wrap: Option<Name>,
+    /// Markup around an item's title.
+    pub wrap_title: Option<Name>,
+    /// What a section or piece may hold.
+    pub holds: Vec<(PointRef, Place)>,
+    /// What site editors can pick of it; nothing where that is not said.
+    pub offers: Option<Vec<(FileId, Offer)>>,
+    /// What a filter's value, or an option, may be, in JSON Schema words, and where that is said.
+    pub value: Option<(serde_json::Value, Place)>,
+    /// The assets that a component or asset needs.
+    pub needs: Vec<(PointRef, Place)>,
+}
+
+impl Further {
+    /// None of it.
+    pub const fn none() -> Further {
+        Further {
+            inside: None,
             dropped: None,
             since: None,
             retired: None,
@@ -216,12 +245,8 @@ impl Said {
             wrap_title: None,
             holds: Vec::new(),
             offers: None,
-            inputs: Vec::new(),
-            args: Vec::new(),
             value: None,
             needs: Vec::new(),
-            asset: None,
-            feature: None,
         }
     }
 }

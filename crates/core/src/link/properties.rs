@@ -6,7 +6,7 @@ use rustc_hash::FxBuildHasher;
 use super::conditions::Conditions;
 use super::known::{given, joined, missing, named_at, stray};
 use super::point::{Callback, Input, Renderer, Runs, Said};
-use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::reference::{Link, Meaning, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use super::slots::Attached;
 use crate::address::{Address, Kind, Role};
@@ -139,10 +139,12 @@ impl Reading<'_> {
             return Outcome::Unknown;
         }
         let words = || known.iter().map(|input| input.field.name.as_str());
-        let meant = nearest(&named.name, words()).map(|near| Meant {
-            written: near.into(),
-            target: Target::Input(point.address, near.into()),
-            certain: certain(&named.name, words()).is_some(),
+        let meant = nearest(&named.name, words()).map(|near| {
+            Meant::from(Meaning {
+                written: near.into(),
+                target: Target::Input(point.address, near.into()),
+                certain: certain(&named.name, words()).is_some(),
+            })
         });
         let missing = Outcome::Missing { wanted: Wanted::Input(point.address, named.name), meant };
         renamed(run.module, missing, step)
@@ -151,10 +153,12 @@ impl Reading<'_> {
     /// A key that no context holds.
     fn no_context(&self, run: &Run<'_>, step: Step) -> Outcome {
         let name = step.named.name;
-        let meant = nearest(&name, CONTEXT).map(|near| Meant {
-            written: near.into(),
-            target: Target::Given,
-            certain: certain(&name, CONTEXT).is_some(),
+        let meant = nearest(&name, CONTEXT).map(|near| {
+            Meant::from(Meaning {
+                written: near.into(),
+                target: Target::Given,
+                certain: certain(&name, CONTEXT).is_some(),
+            })
         });
         renamed(run.module, Outcome::Missing { wanted: Wanted::Variable(run.file, name), meant }, step)
     }
@@ -168,7 +172,7 @@ fn renamed(module: &ModuleShape, outcome: Outcome, step: Step) -> Outcome {
             if step.short && module.undeclared.iter().all(|used| used.name != meant.written) =>
         {
             let written = format!("{}: {}", meant.written, step.named.name).as_str().into();
-            Outcome::Missing { wanted, meant: Some(Meant { written, ..meant }) }
+            Outcome::Missing { wanted, meant: Some(Meant::from(Meaning { written, ..*meant })) }
         }
         outcome => outcome,
     }

@@ -1,5 +1,10 @@
 //! References: what leads from one place to another.
 
+use std::ops::Deref;
+use std::sync::{LazyLock, Mutex, PoisonError};
+
+use rustc_hash::FxHashSet;
+
 use crate::name::Name;
 
 use crate::address::Address;
@@ -246,9 +251,45 @@ pub enum Wanted {
     Message(Name),
 }
 
-/// What was most likely meant by a reference that leads nowhere.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Meant {
+/// What was most likely meant by a reference that leads nowhere. Few references have it, so that they keep no room for
+/// it: each is kept once, for as long as the program runs.
+#[derive(Clone, Copy, Debug)]
+pub struct Meant(&'static Meaning);
+
+static MEANT: LazyLock<Mutex<FxHashSet<&'static Meaning>>> = LazyLock::new(Default::default);
+
+impl From<Meaning> for Meant {
+    fn from(meaning: Meaning) -> Meant {
+        // The set is whole whenever its lock is free, whatever happened to the thread that held it.
+        let mut kept = MEANT.lock().unwrap_or_else(PoisonError::into_inner);
+        let known = kept.get(&meaning).copied();
+        Meant(known.unwrap_or_else(|| {
+            let own: &'static Meaning = Box::leak(Box::new(meaning));
+            kept.insert(own);
+            own
+        }))
+    }
+}
+
+impl Deref for Meant {
+    type Target = Meaning;
+
+    fn deref(&self) -> &Meaning {
+        self.0
+    }
+}
+
+impl PartialEq for Meant {
+    fn eq(&self, other: &Meant) -> bool {
+        std::ptr::eq(self.0, other.0)
+    }
+}
+
+impl Eq for Meant {}
+
+/// A [`Meant`], spelled out.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub struct Meaning {
     /// How it would have to be written.
     pub written: Name,
     /// What it would lead to.

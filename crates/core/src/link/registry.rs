@@ -49,8 +49,10 @@ pub(super) struct Before<'b> {
 impl Registry {
     /// Scans all files of a project and links them.
     pub fn new(project: Project) -> Registry {
-        let facts = Registry::scan(&project);
-        Registry::link(project, facts)
+        parallel::inside(project.files.len(), || {
+            let facts = Registry::scan(&project);
+            Registry::link(project, facts)
+        })
     }
 
     /// The same theme, linked as if nobody were told of some things.

@@ -5,7 +5,7 @@ use rustc_hash::FxHashMap;
 use super::names::Names;
 use super::paths::component_template;
 use super::point::Renderer;
-use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::reference::{Link, Meaning, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use crate::address::{Address, Kind};
 use crate::names;
@@ -145,8 +145,9 @@ impl Choosing<'_> {
         let free: Vec<(FileId, &str)> = free.map(|(at, file)| (FileId(at as u32), file.name())).collect();
         let near = names::nearest(name, free.iter().map(|(_, name)| *name));
         let meant = near.and_then(|near| free.iter().find(|(_, name)| *name == near));
-        let meant =
-            meant.map(|(file, name)| Meant { written: (*name).into(), target: Target::File(*file), certain: false });
+        let meant = meant.map(|(file, name)| {
+            Meant::from(Meaning { written: (*name).into(), target: Target::File(*file), certain: false })
+        });
         Outcome::Missing { wanted: Wanted::Markup(address), meant }
     }
 }

@@ -9,7 +9,7 @@ use super::conditions::Conditions;
 use super::lookups::SetOf;
 use super::names::Names;
 use super::point::{By, Callback, Renderer, Replaced, Runs, Slot};
-use super::reference::{Meant, Target};
+use super::reference::{Meaning, Meant, Target};
 use super::refs::Refs;
 use crate::address::{Address, Kind};
 use crate::name::Name;
@@ -264,7 +264,11 @@ impl Attaching<'_> {
             (Prefix::split(&word).1 == own).then_some((slot, word))
         });
         if let (Some((slot, word)), None) = (elsewhere.next(), elsewhere.next()) {
-            return Some(Meant { written: word.as_str().into(), target: Target::Slot(slot.place), certain: true });
+            return Some(Meant::from(Meaning {
+                written: word.as_str().into(),
+                target: Target::Slot(slot.place),
+                certain: true,
+            }));
         }
         let standing = |written: &str| {
             let named = Named { name: written.into(), at: named.at };
@@ -282,7 +286,7 @@ impl Attaching<'_> {
             }
         };
         let written = near.written.as_str().into();
-        Some(Meant { written, target: Target::Slot(slot.place), certain: near.certain })
+        Some(Meant::from(Meaning { written, target: Target::Slot(slot.place), certain: near.certain }))
     }
 
     /// How what a slot ran at first is called in a layer.

@@ -4,7 +4,7 @@ use rustc_hash::FxHashSet;
 
 use super::chains::{Chains, MeantTemplates, meant_template, near_template};
 use super::names::Names;
-use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::reference::{Link, Meaning, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use crate::name::Name;
 use crate::read::FileKind;
@@ -132,7 +132,8 @@ fn missing_block(names: Names<'_>, chain: &[FileId], parent: FileId, name: Name)
     // The only one that it does not fill may have been renamed.
     let only = || known.first().filter(|_| known.len() == 1);
     let found = near.and_then(|near| known.iter().find(|(_, block)| *block == *near)).or_else(only);
-    let meant = found.map(|(file, block)| Meant { written: *block, target: Target::Block(*file, *block), certain });
+    let meant = found
+        .map(|(file, block)| Meant::from(Meaning { written: *block, target: Target::Block(*file, *block), certain }));
     Outcome::Missing { wanted: Wanted::Block(parent, name), meant }
 }
 
@@ -151,7 +152,7 @@ fn missing_template(names: Names<'_>, target: Name, asking: FileId) -> Outcome {
     let (prefix, name) = Prefix::split(&target);
     let meant = meant_template(names.ground, &target, asking).map(|(written, file)| {
         let certain = prefix == Prefix::None && near_template(names.ground, name).is_some_and(|near| near.certain);
-        Meant { written, target: Target::File(file), certain }
+        Meant::from(Meaning { written, target: Target::File(file), certain })
     });
     Outcome::Missing { wanted: Wanted::Template(target), meant }
 }
@@ -170,7 +171,8 @@ fn macro_in(names: Names<'_>, file: FileId, name: Name) -> Outcome {
     }
     let near = crate::names::nearest(&name, known.iter().map(|name| name.as_str()));
     let certain = crate::names::certain(&name, known.iter().map(|name| name.as_str())).is_some();
-    let meant = near.map(|near| Meant { written: near.into(), target: Target::Macro(file, near.into()), certain });
+    let meant = near
+        .map(|near| Meant::from(Meaning { written: near.into(), target: Target::Macro(file, near.into()), certain }));
     Outcome::Missing { wanted: Wanted::Macro(file, name), meant }
 }
 
@@ -191,7 +193,7 @@ fn missing_original(names: Names<'_>, copy: &Adopted) -> Outcome {
             names.ground.project.top(),
             false,
         )?;
-        Some(Meant { written: near.into(), target: Target::File(file), certain: false })
+        Some(Meant::from(Meaning { written: near.into(), target: Target::File(file), certain: false }))
     });
     Outcome::Missing { wanted: Wanted::Template(copy.template.name), meant }
 }

@@ -7,7 +7,7 @@ use super::feature::Feed;
 use super::names::Names;
 use super::paths::relative_path;
 use super::point::{Input, Runs, Said};
-use super::reference::{Link, Meant, Outcome, Target, Wanted};
+use super::reference::{Link, Meaning, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use super::slots::Attached;
 use crate::address::{Address, Kind};
@@ -193,7 +193,7 @@ impl Naming<'_> {
                     let page = *paths.pages.get(near.trim_end_matches('/'))?;
                     let rest = &named.name.as_str()[written.len()..];
                     let target = page.map_or(Target::Given, Target::File);
-                    Some(Meant { written: format!("{near}{rest}").as_str().into(), target, certain })
+                    Some(Meant::from(Meaning { written: format!("{near}{rest}").as_str().into(), target, certain }))
                 });
                 Outcome::Missing { wanted: Wanted::Page(named.name), meant }
             }
@@ -217,10 +217,8 @@ impl Naming<'_> {
         let outcome = match words().any(|word| word == text) {
             true => Outcome::Found(target),
             false => {
-                let meant = nearest(text, words()).map(|near| Meant {
-                    written: near.into(),
-                    target,
-                    certain: certain(text, words()).is_some(),
+                let meant = nearest(text, words()).map(|near| {
+                    Meant::from(Meaning { written: near.into(), target, certain: certain(text, words()).is_some() })
                 });
                 Outcome::Missing { wanted: Wanted::Entry(*asked, named), meant }
             }

@@ -10,7 +10,7 @@ use super::ground::Ground;
 use super::known::{Stray, given, joined, missing, named_at, stray};
 use super::names::Names;
 use super::point::Renderer;
-use super::reference::{Link, Meant, Outcome, Reference, Target, Wanted};
+use super::reference::{Link, Meaning, Meant, Outcome, Reference, Target, Wanted};
 use super::refs::Refs;
 use crate::address::Address;
 use crate::name::Name;
@@ -184,7 +184,7 @@ impl Reading<'_> {
                 self.names.declared.points[*address].inputs.iter().any(|input| input.field.name == near)
             });
             let target = owner.map_or(Target::Given, |address| Target::Input(*address, near.into()));
-            Meant { written: near.into(), target, certain: names::certain(&name, words()).is_some() }
+            Meant::from(Meaning { written: near.into(), target, certain: names::certain(&name, words()).is_some() })
         });
         let wanted = match points {
             [address] => Wanted::Input(*address, name),

@@ -136,6 +136,14 @@ pub(crate) struct Notes {
     pub flaws: Vec<Flaw>,
 }
 
+/// Adds to a list that mostly has one thing in it, or none: it gets room for that one alone.
+fn add<T>(list: &mut Vec<T>, thing: T) {
+    if list.is_empty() {
+        list.reserve_exact(1);
+    }
+    list.push(thing);
+}
+
 /// A text for messages, cut where it is long.
 fn short(text: &str) -> String {
     const LONGEST: usize = 80;

@@ -7,6 +7,7 @@ mod inline;
 mod kept;
 mod layers;
 mod linking;
+mod many;
 mod naming;
 mod properties;
 mod quiet;

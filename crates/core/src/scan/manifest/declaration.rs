@@ -60,46 +60,57 @@ fn one<'t>(address: Address, key: At, node: &'t Node<'t>, table: &Table<'t>, not
             (json(node.get_ref()), notes.at(node.span().start, node.span().end))
         }),
     };
-    let wrap_of = |key: &str, holes: &[&str], notes: &mut Notes| {
-        let (text, at) = table.text(key, notes)?;
-        wrap::check(key, text, at, holes, notes);
-        Some(Named { name: name(text), at })
-    };
-    let body: &[&str] = if kind == Kind::Area { &["body", "title", "id", "kind"] } else { &["body"] };
-    let holds = table.get("holds").map(|_| {
-        let patterns = table.strings("holds", notes);
-        patterns.into_iter().map(|named| PointRef::new(&named.name, named.at)).collect()
-    });
     Declaration {
         address,
         at,
         label: table.string("label", notes).map(|label| label.name),
         about: table.string("about", notes).map(|about| about.name),
-        since: version(table, "since", notes).map(|(version, _)| version),
-        retired: version(table, "retired", notes),
-        instead: table.text("instead", notes).map(|(text, at)| PointRef::new(text, at)),
         reserved: table.boolean("reserved", notes),
-        dropped: table.boolean("dropped", notes).map(|dropped| (dropped, table.place("dropped", notes).unwrap_or(at))),
         extend: table.boolean("extend", notes).unwrap_or(false),
         required: table.boolean("required", notes),
         moment: table.boolean("moment", notes),
-        inside: inside(table, notes),
         last: table.boolean("last", notes),
         inputs: fields(table, "inputs", notes),
         args: fields(table, "args", notes),
+        further: further(address, at, value, table, notes).kept(),
+        asset: kind.is_asset().then(|| Box::new(asset(table, notes))),
+        feature: (kind == Kind::Feature).then(|| Box::new(feature(key, node, table, notes))),
+    }
+}
+
+/// What few declarations say.
+fn further(
+    address: Address,
+    at: At,
+    value: Option<(serde_json::Value, At)>,
+    table: &Table<'_>,
+    notes: &mut Notes,
+) -> FurtherKeys {
+    let wrap_of = |key: &str, holes: &[&str], notes: &mut Notes| {
+        let (text, at) = table.text(key, notes)?;
+        wrap::check(key, text, at, holes, notes);
+        Some(Named { name: name(text), at })
+    };
+    let body: &[&str] = if address.kind == Kind::Area { &["body", "title", "id", "kind"] } else { &["body"] };
+    let points = |key: &str, notes: &mut Notes| {
+        table.get(key)?;
+        let named = table.strings(key, notes);
+        Some(named.into_iter().map(|named| PointRef::new(&named.name, named.at)).collect())
+    };
+    FurtherKeys {
+        since: version(table, "since", notes).map(|(version, _)| version),
+        retired: version(table, "retired", notes),
+        instead: table.text("instead", notes).map(|(text, at)| PointRef::new(text, at)),
+        dropped: table.boolean("dropped", notes).map(|dropped| (dropped, table.place("dropped", notes).unwrap_or(at))),
+        inside: inside(table, notes),
         value,
         render: table.text("render", notes).and_then(|(text, at)| call(text, at, notes)),
         levels: levels(table, notes),
         wrap: wrap_of("wrap", body, notes),
         wrap_title: wrap_of("wrap-title", &["text", "id"], notes),
-        holds,
+        holds: points("holds", notes),
         offer: table.get("offer").map(|_| offers(address, table, notes)),
-        needs: table.get("needs").map(|_| {
-            let needed = table.strings("needs", notes);
-            needed.into_iter().map(|named| PointRef::new(&named.name, named.at)).collect()
-        }),
-        asset: kind.is_asset().then(|| Box::new(asset(table, notes))),
-        feature: (kind == Kind::Feature).then(|| Box::new(feature(key, node, table, notes))),
+        needs: points("needs", notes),
     }
 }
 

@@ -70,7 +70,11 @@ impl<'t> Scanner<'t> {
             if let Some(value) = written(with).filter(|_| !self.locals.contains(&root)) {
                 let at = self.at_expr(with);
                 let section = self.section;
-                self.shape.compared.push(Compared { name: compared, value: Written { value, at }, section });
+                self.shape.say_further().compared.push(Compared {
+                    name: compared,
+                    value: Written { value, at },
+                    section,
+                });
             }
         }
     }
@@ -133,7 +137,7 @@ impl<'t> Scanner<'t> {
                 }
             }
         }
-        self.shape.messages.push(found);
+        self.shape.say_further().messages.push(found);
     }
 
     /// A literal string, with its place.
@@ -148,7 +152,7 @@ impl<'t> Scanner<'t> {
         if let [CallArg::Pos(first)] = args
             && let Some(feature) = self.text(first)
         {
-            return self.shape.asked.push(PointRef::new(&feature.name, feature.at));
+            return self.shape.say_further().asked.push(PointRef::new(&feature.name, feature.at));
         }
         self.args(args);
         let message = "a feature is named by a literal string, so that it can be followed";
@@ -194,7 +198,7 @@ impl<'t> Scanner<'t> {
             "asset" => self.asset(at, &call.args),
             "super" => self.here().calls_super = true,
             "note" => {
-                self.shape.notes.push(at);
+                self.shape.say_further().notes.push(at);
                 self.args(&call.args);
             }
             "range" | "dict" | "namespace" => self.args(&call.args),
@@ -218,7 +222,7 @@ impl<'t> Scanner<'t> {
         };
         if self.locals.contains(&root) {
             let at = self.at_part(root);
-            self.shape.processed.push(Named { name: name(root), at });
+            self.shape.say_further().processed.push(Named { name: name(root), at });
         }
     }
 
@@ -234,9 +238,10 @@ impl<'t> Scanner<'t> {
                 CallArg::Kwarg(word, value) => {
                     let at = self.at_part(word);
                     let word = Named { name: name(word), at };
-                    named.push(word);
+                    add(&mut named, word);
                     if let Some(value_of) = written(value) {
-                        given.push(Given { name: word, value: value_of, at: self.at_expr(value) });
+                        let at = self.at_expr(value);
+                        add(&mut given, Given { name: word, value: value_of, at });
                     }
                     self.expr(value);
                 }
@@ -265,14 +270,20 @@ impl<'t> Scanner<'t> {
         let at = first.map_or(at, |first| self.at_expr(first));
         if let (Verb::Place | Verb::Filled, Some(kind)) = (verb, OutletKind::from_word(&text)) {
             if verb == Verb::Place {
-                self.shape.outlets.push(Outlet { kind, at, section: self.section, owner: None, chance: self.chance });
+                self.shape.say_further().outlets.push(Outlet {
+                    kind,
+                    at,
+                    section: self.section,
+                    owner: None,
+                    chance: self.chance,
+                });
             }
             return;
         }
         if text.starts_with("menu:") {
             self.menu_partial(rest);
         }
-        self.shape.uses.push(Use {
+        let found = Use {
             verb,
             point: PointRef::new(&text, at),
             section: self.section,
@@ -282,7 +293,8 @@ impl<'t> Scanner<'t> {
             sent: None,
             open,
             chance: self.chance,
-        });
+        };
+        add(&mut self.shape.uses, found);
     }
 
     /// The partial that a menu is to be rendered with.
@@ -309,7 +321,7 @@ impl<'t> Scanner<'t> {
                 open: true,
                 chance,
             };
-            self.shape.uses.push(found);
+            add(&mut self.shape.uses, found);
         }
     }
 
@@ -318,7 +330,7 @@ impl<'t> Scanner<'t> {
             && let Some(text) = literal(first)
         {
             let at = self.at_expr(first);
-            self.shape.assets.push(Named { name: name(&text), at });
+            self.shape.say_further().assets.push(Named { name: name(&text), at });
             return;
         }
         self.args(args);

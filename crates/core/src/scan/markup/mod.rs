@@ -42,7 +42,11 @@ pub(super) fn scan(text: &str) -> Facts {
         Ok(tree) => {
             scanner.open(SectionKind::Top);
             scanner.stmt(&tree);
-            (scanner.shape.elements, scanner.shape.scripts) = tags::elements(text, &mut scanner.notes);
+            let (elements, scripts) = tags::elements(text, &mut scanner.notes);
+            if !elements.is_empty() || !scripts.is_empty() {
+                let further = scanner.shape.say_further();
+                (further.elements, further.scripts) = (elements, scripts);
+            }
             scanner.shape.assigned = scanner.locals.iter().map(|local| name(local)).collect();
         }
         Err(error) => {
@@ -114,17 +118,9 @@ impl<'t> Scanner<'t> {
     /// Opens a part; what follows belongs to it.
     fn open(&mut self, kind: SectionKind) {
         self.section = SectionId(self.shape.sections.len() as u16);
-        if self.shape.sections.is_empty() {
-            // Most templates have no further one.
-            self.shape.sections.reserve_exact(1);
-        }
-        self.shape.sections.push(Section {
-            kind,
-            blocks: Vec::new(),
-            mentions: Vec::new(),
-            calls_super: false,
-            visible: self.locals.iter().map(|local| name(local)).collect(),
-        });
+        let visible = self.locals.iter().map(|local| name(local)).collect();
+        let section = Section { kind, blocks: Vec::new(), mentions: Vec::new(), calls_super: false, visible };
+        add(&mut self.shape.sections, section);
     }
 
     fn here(&mut self) -> &mut Section {
@@ -339,7 +335,7 @@ impl<'t> Scanner<'t> {
             let visible = self.locals.iter().map(|local| name(local)).collect();
             let (section, aliases) = (self.section, aliases.clone());
             let reference = TemplateRef { verb, target: literal, at, section, chance, optional, visible, aliases };
-            self.shape.refs.push(reference);
+            add(&mut self.shape.refs, reference);
         }
     }
 }

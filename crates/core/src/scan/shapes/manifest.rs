@@ -1,5 +1,6 @@
 //! What a manifest says.
 
+use std::ops::Deref;
 use std::sync::Arc;
 
 use semver::Version;
@@ -70,7 +71,7 @@ impl Field {
     }
 }
 
-/// A declaration of a point.
+/// One declaration of a point. What few declarations say beside that can be asked of it, too.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Declaration {
     /// What is declared.
@@ -81,30 +82,50 @@ pub struct Declaration {
     pub label: Option<Name>,
     /// `about`
     pub about: Option<Name>,
-    /// From which version of the layer on it is there.
-    pub since: Option<Version>,
-    /// From which version on it should not be used any more.
-    pub retired: Option<(Version, At)>,
-    /// What to use in place of a retired one.
-    pub instead: Option<PointRef>,
     /// Renders, but site editors are not offered it.
     pub reserved: Option<bool>,
-    /// Placing it emits nothing, and it is never filled.
-    pub dropped: Option<(bool, At)>,
     /// Are its lists added to those of the layers below?
     pub extend: bool,
     /// `required`, in a host contract.
     pub required: Option<bool>,
     /// `moment`, of a hook in a host contract: the host fires it.
     pub moment: Option<bool>,
-    /// `inside`, of a hook in a host contract: the element that it has to be in.
-    pub inside: Option<Named>,
-    /// `last`, of a hook in a host contract: is it the last thing in that element?
+    /// `last`, of a hook in a host contract: is it the last thing in the element that it has to be in?
     pub last: Option<bool>,
     /// `inputs`, of a component or template.
     pub inputs: Vec<Field>,
     /// `args`, of a hook or filter.
     pub args: Vec<Field>,
+    /// What few declarations say; nothing where it says none of that.
+    pub further: Option<Box<FurtherKeys>>,
+    /// What an asset says beside that.
+    pub asset: Option<Box<AssetKeys>>,
+    /// What a feature says.
+    pub feature: Option<Box<FeatureKeys>>,
+}
+
+impl Deref for Declaration {
+    type Target = FurtherKeys;
+
+    fn deref(&self) -> &FurtherKeys {
+        static NONE: FurtherKeys = FurtherKeys::none();
+        self.further.as_deref().unwrap_or(&NONE)
+    }
+}
+
+/// What few declarations say. There may be very many declarations, so that they keep no room for it.
+#[derive(Clone, Debug, PartialEq)]
+pub struct FurtherKeys {
+    /// From which version of the layer on it is there.
+    pub since: Option<Version>,
+    /// From which version on it should not be used any more.
+    pub retired: Option<(Version, At)>,
+    /// What to use in place of a retired one.
+    pub instead: Option<PointRef>,
+    /// Placing it emits nothing, and it is never filled.
+    pub dropped: Option<(bool, At)>,
+    /// `inside`, of a hook in a host contract: the element that it has to be in.
+    pub inside: Option<Named>,
     /// `value`, of a filter, or all that an option may be, in JSON Schema words.
     pub value: Option<(Value, At)>,
     /// `render`, of a component.
@@ -121,10 +142,32 @@ pub struct Declaration {
     pub offer: Option<Vec<Offer>>,
     /// `needs`, of a component or asset: the assets that go with it; nothing where that is not said.
     pub needs: Option<Vec<PointRef>>,
-    /// What an asset says beside that.
-    pub asset: Option<Box<AssetKeys>>,
-    /// What a feature says.
-    pub feature: Option<Box<FeatureKeys>>,
+}
+
+impl FurtherKeys {
+    /// None of it.
+    pub const fn none() -> FurtherKeys {
+        FurtherKeys {
+            since: None,
+            retired: None,
+            instead: None,
+            dropped: None,
+            inside: None,
+            value: None,
+            render: None,
+            levels: None,
+            wrap: None,
+            wrap_title: None,
+            holds: None,
+            offer: None,
+            needs: None,
+        }
+    }
+
+    /// Kept, where it is anything.
+    pub(crate) fn kept(self) -> Option<Box<FurtherKeys>> {
+        (self != FurtherKeys::none()).then(|| Box::new(self))
+    }
 }
 
 /// What the declaration of a style, script or bundle says.

@@ -1,5 +1,7 @@
 //! What templates and modules say.
 
+use std::ops::Deref;
+
 use crate::name::Name;
 
 use super::{Chance, Given, Inline, Named, PointRef, Written};
@@ -211,7 +213,7 @@ pub struct Read {
     pub section: SectionId,
 }
 
-/// What a template says.
+/// What a template says. It can be asked for what few templates say, too.
 #[derive(Clone, Debug, PartialEq, Eq, Default)]
 pub struct TemplateShape {
     /// Could it not be understood at all?
@@ -222,6 +224,30 @@ pub struct TemplateShape {
     pub refs: Vec<TemplateRef>,
     /// The points that it uses.
     pub uses: Vec<Use>,
+    /// The variables that it reads.
+    pub reads: Vec<Read>,
+    /// Where it extends another one: what it would print outside of its blocks.
+    pub outside: Vec<At>,
+    /// Names that it sets at its top level, which templates that it extends or includes see.
+    pub assigned: Vec<Name>,
+    /// What few templates say; nothing where it says none of that.
+    pub further: Option<Box<FurtherShape>>,
+    /// Does it name a point, or a template, by something else than a literal?
+    pub dynamic: bool,
+}
+
+impl Deref for TemplateShape {
+    type Target = FurtherShape;
+
+    fn deref(&self) -> &FurtherShape {
+        static NONE: FurtherShape = FurtherShape::none();
+        self.further.as_deref().unwrap_or(&NONE)
+    }
+}
+
+/// What few templates say, and no other file sees. There may be very many templates, so that they keep no room for it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct FurtherShape {
     /// The outlets that it places.
     pub outlets: Vec<Outlet>,
     /// Where it writes into the trace.
@@ -236,22 +262,36 @@ pub struct TemplateShape {
     pub elements: Vec<Element>,
     /// The scripts that it writes out.
     pub scripts: Vec<Inline>,
-    /// The variables that it reads.
-    pub reads: Vec<Read>,
     /// What it compares options and types of pages with.
     pub compared: Vec<Compared>,
     /// Local names that are called and whose result is processed further. If one is a macro, what it
     /// places gets lost.
     pub processed: Vec<Named>,
-    /// Where it extends another one: what it would print outside of its blocks.
-    pub outside: Vec<At>,
-    /// Names that it sets at its top level, which templates that it extends or includes see.
-    pub assigned: Vec<Name>,
-    /// Does it name a point, or a template, by something else than a literal?
-    pub dynamic: bool,
+}
+
+impl FurtherShape {
+    /// None of it.
+    pub const fn none() -> FurtherShape {
+        FurtherShape {
+            outlets: Vec::new(),
+            notes: Vec::new(),
+            assets: Vec::new(),
+            asked: Vec::new(),
+            messages: Vec::new(),
+            elements: Vec::new(),
+            scripts: Vec::new(),
+            compared: Vec::new(),
+            processed: Vec::new(),
+        }
+    }
 }
 
 impl TemplateShape {
+    /// What few templates say, to say more of it.
+    pub(crate) fn say_further(&mut self) -> &mut FurtherShape {
+        self.further.get_or_insert_with(|| Box::new(FurtherShape::none()))
+    }
+
     /// The template that this one extends.
     pub fn extends(&self) -> Option<&TemplateRef> {
         self.refs.iter().find(|reference| reference.verb == TemplateVerb::Extends)
