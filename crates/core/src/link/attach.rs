@@ -1,13 +1,14 @@
 //! Attachments: tied to their points, layer by layer, with what the higher layers detach and replace.
 
+use super::attached::AttachedHere;
 use super::conditions::Conditions;
 use super::lookups::SetOf;
 use super::point::{By, Renderer, Runs, Slot};
 use super::reference::{Link, Meaning, Meant, Outcome, Target, Wanted};
 use super::render::Rendered;
-use super::slots::{Ambiguous, Attached, Attaching, SealedHit, Slots, Waiting, WrongKind};
-use crate::address::{Address, Kind};
-use crate::scan::{Attached as What, Attachment, Detachment, Named, PointRef, Replacement};
+use super::slots::{Ambiguous, Attached, Attaching, SealedHit, Slots, Waiting};
+use crate::address::Address;
+use crate::scan::{Detachment, Named, PointRef, Replacement};
 use crate::source::{FileId, LayerId, Place};
 
 /// What a replacement can act on.
@@ -23,16 +24,18 @@ enum Spot {
 pub(super) fn attach(conditions: Conditions<'_>, rendered: &Rendered) -> Attached {
     let names = conditions.names;
     let out = Attached { renderers: rendered.renderers.clone(), ..Attached::default() };
-    let mut attaching = Attaching { names, conditions, out };
+    let mut attaching = Attaching { names, out };
     attaching.gather_rendered();
     let mut waiting = Waiting::default();
     let manifests = names.ground.manifests();
+    let mut found = AttachedHere::of_all(conditions, &manifests).into_iter();
     for at in 0..names.ground.project.layers.len() {
         let layer = LayerId(at as u16);
         let own = manifests.iter().filter(|(of, _)| *of == layer).map(|(_, file)| *file);
+        // The attachments of a layer are counted through all its manifests.
         let mut position = 0;
-        for file in own.clone() {
-            attaching.attach_file(layer, file, &mut position, &mut waiting);
+        for found in found.by_ref().take(own.clone().count()) {
+            found.add_to(&mut attaching.out, &mut waiting, &mut position);
         }
         for file in own {
             let Some(manifest) = names.ground.manifest(file) else { continue };
@@ -54,78 +57,8 @@ pub(super) fn attach(conditions: Conditions<'_>, rendered: &Rendered) -> Attache
 }
 
 impl Attaching<'_> {
-    fn attach_file(&mut self, layer: LayerId, file: FileId, position: &mut u32, waiting: &mut Waiting) {
-        let attachments = self.names.ground.manifest(file).map(|manifest| manifest.attachments.as_slice());
-        for attachment in attachments.unwrap_or_default() {
-            *position += 1;
-            let slot = self.slot(layer, file, *position, attachment);
-            let outcome = self.names.find_point(attachment.to, |_| true);
-            let from = Place { file, at: attachment.to.at };
-            self.out.refs.refer(self.names.ground, Link::AttachmentToPoint, from, attachment.to.raw, outcome);
-            if let Outcome::Missing { meant, .. } = outcome {
-                self.out.strayed.push((meant.map(|meant| meant.target), layer, attachment.clone()));
-            }
-            let Outcome::Found(Target::Point(address)) = outcome else { continue };
-            let partial = matches!(attachment.what, What::Use(_));
-            if address.kind.role().is_none() || partial && !address.kind.takes_partials() {
-                self.out.wrong_kinds.push(WrongKind { point: address, place: slot.place });
-                continue;
-            }
-            waiting.push(address, slot, attachment.clone());
-        }
-    }
-
-    fn slot(&mut self, layer: LayerId, file: FileId, position: u32, attachment: &Attachment) -> Slot {
-        let runs = match attachment.what {
-            What::Call(call) => {
-                let (outcome, callback) = self.names.find_callback(&call, layer);
-                self.out.refs.refer(
-                    self.names.ground,
-                    Link::AttachmentToCallback,
-                    Place { file, at: call.at },
-                    call.raw,
-                    outcome,
-                );
-                if let Outcome::Missing { meant: Some(meant), .. } = outcome {
-                    self.out.misspelt.insert(Place { file, at: call.at }, meant.written);
-                }
-                Runs::Callback(call, callback)
-            }
-            What::Use(point) => {
-                let outcome = self.names.find_point(point, |kind| kind == Kind::Partial);
-                self.out.refs.refer(
-                    self.names.ground,
-                    Link::AttachmentToPartial,
-                    Place { file, at: point.at },
-                    point.raw,
-                    outcome,
-                );
-                let address = point.address.unwrap_or(Address::new(Kind::Partial, point.raw));
-                Runs::Partial(address, matches!(outcome, Outcome::Found(_)))
-            }
-        };
-        let mut switched_off = attachment.when_broken;
-        if let Some(when) = &attachment.when {
-            switched_off |= !self.conditions.link(&mut self.out.refs, file, when);
-        }
-        Slot {
-            layer,
-            place: Place { file, at: attachment.at },
-            position,
-            priority: attachment.priority,
-            runs,
-            before: attachment.before.iter().map(|named| named.name).collect(),
-            after: attachment.after.iter().map(|named| named.name).collect(),
-            when: attachment.when.clone(),
-            switched_off,
-            sealed: attachment.sealed,
-            replaced: None,
-            detached: None,
-        }
-    }
-
     /// Takes away what a lower layer attached.
-    fn detach(&mut self, layer: LayerId, file: FileId, detachment: &Detachment, waiting: &mut Waiting) {
+    fn detach(&mut self, layer: LayerId, file: FileId, detachment: &Detachment, waiting: &mut Waiting<'_>) {
         let here = |at| Place { file, at };
         let named = detachment.what;
         let Some(address) = self.point_of(Link::DetachToSlot, detachment.from, named, layer, file, waiting) else {
@@ -150,7 +83,7 @@ impl Attaching<'_> {
 
     /// Puts another callback in the place of one that a lower layer attached, or that renders a
     /// component there.
-    fn replace(&mut self, layer: LayerId, file: FileId, replacement: &Replacement, waiting: &mut Waiting) {
+    fn replace(&mut self, layer: LayerId, file: FileId, replacement: &Replacement, waiting: &mut Waiting<'_>) {
         let here = |at| Place { file, at };
         let named = replacement.call;
         let (outcome, callback) = self.names.find_callback(&replacement.with, layer);
@@ -212,7 +145,7 @@ impl Attaching<'_> {
     }
 
     /// What a replacement may mean: slots of lower layers, and what renders components there.
-    fn spots(&self, within: Option<Address>, layer: LayerId, named: &Named, waiting: &Waiting) -> Vec<Spot> {
+    fn spots(&self, within: Option<Address>, layer: LayerId, named: &Named, waiting: &Waiting<'_>) -> Vec<Spot> {
         let slots = self.below(within, layer, named, waiting).into_iter();
         let mut spots: Vec<Spot> = slots.map(|(address, at)| Spot::Slot(address, at)).collect();
         let Some(callback) = self.names.callback_named(&named.name, layer) else { return spots };
@@ -232,7 +165,7 @@ impl Attaching<'_> {
         within: Option<Address>,
         layer: LayerId,
         named: &Named,
-        waiting: &Waiting,
+        waiting: &Waiting<'_>,
     ) -> Vec<(Address, usize)> {
         let mut found = waiting.called(named);
         found.retain(|(address, at)| {
@@ -267,7 +200,7 @@ impl Attaching<'_> {
         named: Named,
         layer: LayerId,
         file: FileId,
-        waiting: &Waiting,
+        waiting: &Waiting<'_>,
     ) -> Option<Address> {
         let outcome = match self.names.find_point(point, |_| true) {
             Outcome::Found(Target::Point(address)) => return Some(address),
@@ -298,7 +231,7 @@ impl Attaching<'_> {
         within: Option<Address>,
         layer: LayerId,
         named: &Named,
-        waiting: &Waiting,
+        waiting: &Waiting<'_>,
     ) -> Outcome {
         if let (Some(first), Some(address)) = (found.first(), within) {
             return Outcome::Found(Target::Slot(waiting.of(address)[*first].0.place));
@@ -325,7 +258,7 @@ impl Attaching<'_> {
     }
 
     /// An attachment of a lower layer that answers to a name, whichever point it is at.
-    fn anywhere(&self, layer: LayerId, named: &Named, waiting: &Waiting) -> Option<(Address, Place)> {
+    fn anywhere(&self, layer: LayerId, named: &Named, waiting: &Waiting<'_>) -> Option<(Address, Place)> {
         waiting.called(named).into_iter().find_map(|(address, at)| {
             let (slot, _) = &waiting.of(address)[at];
             (slot.layer < layer && self.answers_to(slot, layer, named)).then_some((address, slot.place))

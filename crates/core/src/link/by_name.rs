@@ -16,6 +16,8 @@ pub(super) struct ByName {
 impl ByName {
     pub fn index(project: &Project) -> ByName {
         let mut templates = ByName::default();
+        // Most files are templates, and few have the name of another one.
+        templates.markup.reserve(project.files.len());
         for (at, file) in project.files.iter().enumerate() {
             let by_name = match file.kind {
                 FileKind::Template => &mut templates.markup,

@@ -140,6 +140,9 @@ impl Likely<'_> {
 
     /// An order that names what a replacement would have put there, where that replacement leads nowhere.
     fn excuse_orders(&mut self) {
+        if self.out.misses.iter().all(|miss| miss.link != Link::OrderToSlot) {
+            return;
+        }
         let mut failed: FxHashMap<Place, Vec<Name>> = FxHashMap::default();
         for reference in self.references {
             if let Outcome::Missing { meant, .. } = reference.outcome {

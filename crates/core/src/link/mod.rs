@@ -10,6 +10,7 @@ mod ask;
 mod asset;
 mod assets;
 mod attach;
+mod attached;
 mod blind;
 mod by_name;
 mod chains;

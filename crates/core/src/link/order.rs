@@ -3,20 +3,14 @@
 use super::lookups::SetOf;
 use super::point::Slot;
 use super::reference::{Link, Outcome, Target, Wanted};
-use super::slots::{Attaching, Called, OrderTrouble};
+use super::slots::{Attaching, Called, OrderTrouble, Placed};
 use super::sort::{Edge, sort};
 use crate::address::Address;
-use crate::scan::Attachment;
 use crate::source::Place;
 
 impl Attaching<'_> {
     /// Puts the slots of a point into running order.
-    pub(super) fn put_in_order(
-        &mut self,
-        address: Address,
-        slots: Vec<(Slot, Attachment)>,
-        detached: &[Slot],
-    ) -> Vec<Slot> {
+    pub(super) fn put_in_order(&mut self, address: Address, slots: Vec<Placed<'_>>, detached: &[Slot]) -> Vec<Slot> {
         let mut edges = Vec::new();
         let called = Called::new(slots.iter().map(|(slot, _)| slot));
         let gone_called = Called::new(detached.iter());
@@ -78,7 +72,7 @@ impl Attaching<'_> {
         order.into_iter().filter_map(|at| slots[at].take()).collect()
     }
 
-    fn note_conflicts(&mut self, point: Address, slots: &[(Slot, Attachment)], edges: &[Edge]) {
+    fn note_conflicts(&mut self, point: Address, slots: &[Placed<'_>], edges: &[Edge]) {
         for edge in edges {
             let (first, second) = (&slots[edge.first].0, &slots[edge.second].0);
             if first.priority > second.priority {

@@ -26,6 +26,13 @@ impl Refs {
         self.all.push(Reference { link, from, layer: ground.layer_of(from), written, outcome });
     }
 
+    /// Gets room for all that is to be added.
+    pub fn make_room<'r>(&mut self, more: impl Iterator<Item = &'r Refs>) {
+        let (all, ends) = more.fold((0, 0), |(all, ends), refs| (all + refs.all.len(), ends + refs.ends.len()));
+        self.all.reserve_exact(all);
+        self.ends.reserve_exact(ends);
+    }
+
     /// Adds what was found after that.
     pub fn append(&mut self, mut more: Refs) {
         let before = self.all.len() as u32;

@@ -56,6 +56,8 @@ pub(super) fn render(names: Names<'_>) -> Rendered {
         choosing.out
     });
     let mut out = Rendered::default();
+    out.refs.make_room(found.iter().map(|piece| &piece.refs));
+    out.renderers.reserve(found.iter().map(|piece| piece.renderers.len()).sum());
     for piece in found {
         out.renderers.extend(piece.renderers);
         out.two_renderers.extend(piece.two_renderers);

@@ -62,15 +62,17 @@ impl Settled {
         let attached = || {
             let rendered = render(names);
             let attached = attach(conditions, &rendered);
-            let mut properties = read_properties(conditions, &attached);
-            named_components(conditions, &mut properties);
-            (rendered, attached, properties)
+            (rendered, attached)
         };
         let brought = || (fill(conditions), carry(conditions), import(names));
-        let ((rendered, attached, properties), (filled, carried, imported)) =
-            parallel::both(ground.facts.len(), attached, brought);
-        let (layers, held) = (link_layers(names), hold(names));
-        let (shown_by, adopted) = (shown_by(names, &attached.renderers), adopted(names));
+        let ((rendered, attached), (filled, carried, imported)) = parallel::both(ground.facts.len(), attached, brought);
+        let read = || {
+            let mut properties = read_properties(conditions, &attached);
+            named_components(conditions, &mut properties);
+            properties
+        };
+        let others = || (link_layers(names), hold(names), shown_by(names, &attached.renderers), adopted(names));
+        let (properties, (layers, held, shown_by, adopted)) = parallel::both(ground.facts.len(), read, others);
         Settled {
             shown_by,
             adopted,

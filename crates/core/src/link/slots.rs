@@ -5,7 +5,6 @@ use std::sync::Arc;
 use indexmap::IndexMap;
 use rustc_hash::{FxBuildHasher, FxHashMap};
 
-use super::conditions::Conditions;
 use super::lookups::SetOf;
 use super::names::Names;
 use super::point::{By, Callback, Renderer, Replaced, Runs, Slot};
@@ -104,22 +103,25 @@ pub(super) struct Attached {
     pub refs: Refs,
 }
 
+/// A slot, and the attachment that it comes from.
+pub(super) type Placed<'n> = (Slot, &'n Attachment);
+
 /// The slots of all points, before they are put in order.
 #[derive(Default)]
-pub(super) struct Waiting {
-    pub slots: IndexMap<Address, Vec<(Slot, Attachment)>, FxBuildHasher>,
+pub(super) struct Waiting<'n> {
+    pub slots: IndexMap<Address, Vec<Placed<'n>>, FxBuildHasher>,
     /// Where slots stand that run a function of that name, or did so at first.
     called: FxHashMap<&'static str, Vec<(Address, usize)>>,
 }
 
-impl Waiting {
-    pub fn push(&mut self, address: Address, slot: Slot, attachment: Attachment) {
+impl<'n> Waiting<'n> {
+    pub fn push(&mut self, address: Address, slot: Slot, attachment: &'n Attachment) {
         let slots = self.slots.entry(address).or_default();
         self.called.entry(function_of_slot(&slot.runs)).or_default().push((address, slots.len()));
         slots.push((slot, attachment));
     }
 
-    pub fn of(&self, address: Address) -> &[(Slot, Attachment)] {
+    pub fn of(&self, address: Address) -> &[Placed<'n>] {
         self.slots.get(&address).map_or(&[], Vec::as_slice)
     }
 
@@ -167,14 +169,13 @@ impl Called {
 
 pub(super) struct Attaching<'n> {
     pub names: Names<'n>,
-    pub conditions: Conditions<'n>,
     pub out: Attached,
 }
 
 impl Attaching<'_> {
     pub(super) fn slots_named(
         &self,
-        slots: &[(Slot, Attachment)],
+        slots: &[Placed<'_>],
         called: &Called,
         from: LayerId,
         named: &Named,

@@ -34,6 +34,7 @@ pub(super) fn use_points(names: Names<'_>, attached: &Attached) -> Used {
         piece
     });
     let mut out = Used::default();
+    out.passed.refs.make_room(pieces.iter().map(|piece| &piece.passed.refs));
     pieces.into_iter().for_each(|piece| out.add(piece));
     out.bare = attached_partials(names, attached);
     out

@@ -4,7 +4,7 @@
 use html5gum::{Token, Tokenizer};
 use proptest::prelude::*;
 
-use crate::small::{front, render};
+use crate::small::{between, front, render};
 
 const MANIFEST: &str = "[hook.mid]\nabout = \"M\"\nargs.text = { type = \"string\" }\n\n[[attach]]\nto = \"hook:mid\"\ncall = \"a.js#mid\"\n";
 const CODE: &str = "import { html } from \"truehook\";\nexport const mid = ({ args }) => html`<q title=\"${args.text}\">${args.text}</q>`;\n";
@@ -58,6 +58,47 @@ proptest! {
             let line = &line[line.find("<q").unwrap()..];
             let half = line.len() / 2;
             prop_assert_eq!(&line[..half], &line[half..], "{}", line);
+        }
+    }
+}
+
+const GIVING: &str = "[filter.same]\nabout = \"S\"\n\n[hook.plain]\nabout = \"P\"\nargs.text = { type = \"string\" }\n\n[hook.marked]\nabout = \"M\"\nargs.text = { type = \"string\" }\n\n[[attach]]\nto = \"filter:same\"\ncall = \"a.js#same\"\n\n[[attach]]\nto = \"hook:plain\"\ncall = \"a.js#plain\"\n\n[[attach]]\nto = \"hook:marked\"\ncall = \"a.js#marked\"\n";
+const GIVERS: &str = "import { html } from \"truehook\";\nexport const same = (value) => value;\nexport const plain = ({ args }) => args.text;\nexport const marked = ({ args }) => html`${args.text}`;\n";
+const GIVEN: &str = "[{% for text in page.data.texts %}{{ text }}\u{1f}{{ text | through(\"filter:same\") }}\u{1f}{{ place(\"hook:plain\", text=text) }}\u{1f}{{ place(\"hook:marked\", text=text) }}\u{1f}{{ (text | safe) | through(\"filter:same\") | e }}\u{1e}{% endfor %}]";
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 40, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn what_a_callback_gives_back_arrives_as_it_is(
+        texts in prop::collection::vec(
+            (
+                "(|\u{1}|\u{2}|\u{3}|\u{1}\u{2}|\u{7f}|<|=)([ -~]|é|雨|\u{1f426}|\u{1}|\u{2}){0,9}",
+                prop_oneof![4 => 0..2usize, 1 => 500..1400usize],
+            ).prop_map(|(text, times)| text.clone() + &text.repeat(times)),
+            1..9,
+        ),
+    ) {
+        let toml: String = texts.iter().map(|text| format!("{}, ", serde_json::Value::from(text.as_str()))).collect();
+        let toml = toml.replace('\u{7f}', "\\u007f");
+        let page = front(GIVEN);
+        let preview = format!("path = \"/\"\ntype = \"front\"\ntitle = \"T\"\n\n[data]\ntexts = [ {toml} ]\n");
+        let files = [
+            ("truehook.toml", GIVING),
+            ("code/a.js", GIVERS),
+            ("markup/front.html", page.as_str()),
+            ("preview/pages/a.toml", preview.as_str()),
+        ];
+        let rendered = render(&files, "/");
+        prop_assert!(rendered.failures.is_empty(), "{:?}", rendered.failures);
+        let html = between(&rendered.html);
+        let rows: Vec<Vec<&str>> = html.split_terminator('\u{1e}').map(|row| row.split('\u{1f}').collect()).collect();
+        prop_assert_eq!(rows.len(), texts.len());
+        for (row, text) in rows.into_iter().zip(&texts) {
+            prop_assert_eq!(row.len(), 5);
+            // What the template prints by itself is the measure, and markup stays what it is.
+            prop_assert!(row[..4].iter().all(|way| *way == row[0]), "{row:?}");
+            prop_assert_eq!(row[4], text.as_str());
         }
     }
 }

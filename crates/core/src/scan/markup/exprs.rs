@@ -70,11 +70,8 @@ impl<'t> Scanner<'t> {
             if let Some(value) = written(with).filter(|_| !self.locals.contains(&root)) {
                 let at = self.at_expr(with);
                 let section = self.section;
-                self.shape.say_further().compared.push(Compared {
-                    name: compared,
-                    value: Written { value, at },
-                    section,
-                });
+                let found = Compared { name: compared, value: Written { value, at }, section };
+                add(&mut self.shape.say_further().compared, found);
             }
         }
     }

@@ -227,7 +227,7 @@ impl<'p> Scanner<'p> {
         let signature = callable.map(|callable| self.signature(callable));
         self.callables.extend(callable.map(|callable| (self.shape.exports.len(), callable)));
         let (takes, returns) = (Vec::new(), Vec::new());
-        self.shape.exports.push(Export { name, at, no_function, signature, takes, returns });
+        add(&mut self.shape.exports, Export { name, at, no_function, signature, takes, returns });
     }
 
     /// Looks at every use of a built-in function.

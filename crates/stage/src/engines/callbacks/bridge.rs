@@ -88,7 +88,17 @@ impl<'js> Bridge<'js> {
         Ok(js)
     }
 
-    /// What a callback returned.
+    /// What a callback returned, as the prelude passes it on: a sign in front of a text may tell what it is.
+    pub fn result_of(&self, result: &JsValue<'js>) -> Result<Value, Refusal> {
+        let value = self.value_of(result)?;
+        Ok(match value.as_str().filter(|_| !value.is_safe()).and_then(|text| text.split_at_checked(1)) {
+            Some(("\u{1}", markup)) => Value::from_safe_string(markup.to_string()),
+            Some(("\u{2}", text)) => Value::from(text),
+            _ => value,
+        })
+    }
+
+    /// The value of something that a callback made.
     pub fn value_of(&self, value: &JsValue<'js>) -> Result<Value, Refusal> {
         let read = self.read(value, 0, &mut Read::default());
         // What was thrown while the value was read belongs to whoever made it, and to nobody who comes after.

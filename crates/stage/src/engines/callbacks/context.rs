@@ -93,7 +93,7 @@ impl PageContext {
         let point = self.realm.address(ctx, call.point).map_err(caught)?;
         let result: JsValue<'js> = run.call((callback, is_piped, piped, args, point, moment)).map_err(caught)?;
         self.settle(ctx)?;
-        bridge.value_of(&result).map_err(|what| CallError::new(format!("returned {what}")))
+        bridge.result_of(&result).map_err(|what| CallError::new(format!("returned {what}")))
     }
 
     /// Does what a callback has put off until later, in its own time: nobody who comes after pays for it.

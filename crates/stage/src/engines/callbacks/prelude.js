@@ -22,6 +22,7 @@
     }
   }
   const { textOf } = Markup;
+  const long = 4096;
   delete Markup.prototype.constructor;
   delete Markup.textOf;
 
@@ -200,6 +201,14 @@
   // Where nothing is passed on, all callbacks of a point get the same context.
   const contexts = new Map();
   const none = Object.freeze({});
+  // Mostly it is the point of the callback before.
+  let lastPoint;
+  let lastContext;
+
+  function forget() {
+    contexts.clear();
+    lastPoint = lastContext = undefined;
+  }
 
   function contextOf(point, args, moment) {
     const { page, options, theme } = fixed;
@@ -209,6 +218,14 @@
     return context;
   }
 
+  function sameContext(point, moment) {
+    if (point !== lastPoint) {
+      lastContext = contexts.get(point) ?? contextOf(point, undefined, moment);
+      lastPoint = point;
+    }
+    return lastContext;
+  }
+
   return {
     // Begins a page: nothing of the one before is left.
     begin: (time, seed) => {
@@ -216,24 +233,28 @@
       chance = seed | 0;
       fixed = { ...fixed, page: undefined };
       store.clear();
-      contexts.clear();
+      forget();
     },
     markup: (text) => new Markup(text),
     // What is not handed over is as it was on the page before.
     fix: (page, ...roots) => {
       const [site, options, theme] = roots.map((root, at) => root ?? fixed[rootNames[at]]);
       fixed = freeze({ page, site, options, theme });
-      contexts.clear();
+      forget();
     },
     // Some values of the page that is there are others now.
     renew: (changed) => {
       fixed = freeze({ ...fixed, page: { ...fixed.page, ...changed } });
-      contexts.clear();
+      forget();
     },
+    // Most callbacks give back a short piece of markup: a sign in front of its text tells what it is, so that nobody has
+    // to ask. A text that begins as if it were one gets a sign of its own.
     run: (callback, piped, value, args, point, moment) => {
-      const same = args === undefined ? contexts.get(point) : undefined;
-      const context = same ?? contextOf(point, args, moment);
-      return piped ? callback(freeze(value), context) : callback(context);
+      const context = args === undefined ? sameContext(point, moment) : contextOf(point, args, moment);
+      const given = piped ? callback(freeze(value), context) : callback(context);
+      if (typeof given === "string") return given >= "\u0003" ? given : `\u0002${given}`;
+      const text = textOf(given);
+      return text !== undefined && text.length < long ? `\u0001${text}` : given;
     },
     stored: () => Object.fromEntries(store),
     textOf,
