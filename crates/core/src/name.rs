@@ -1,6 +1,7 @@
 //! Names, each kept once for as long as the program runs, so that they are compared and copied like
 //! numbers.
 
+use std::cell::Cell;
 use std::fmt;
 use std::hash::{BuildHasher, Hash, Hasher};
 use std::ops::Deref;
@@ -84,14 +85,29 @@ impl Name {
     }
 }
 
+/// How many names each thread remembers: few are asked for again and again, and for these no table has to be locked.
+const RECENT: usize = 512;
+
+thread_local! {
+    static ASKED: [Cell<Option<Name>>; RECENT] = const { [const { Cell::new(None) }; RECENT] };
+}
+
 impl From<&str> for Name {
     fn from(text: &str) -> Name {
         let hash_of = hash(text);
-        let mut table = table(hash_of);
-        match table.find(hash_of, text) {
-            Some(name) => name,
-            None => table.keep(hash_of, text),
-        }
+        ASKED.with(|asked| {
+            let asked = &asked[(hash_of >> 32) as usize % RECENT];
+            if let Some(name) = asked.get().filter(|name| *name == *text) {
+                return name;
+            }
+            let mut table = table(hash_of);
+            let name = match table.find(hash_of, text) {
+                Some(name) => name,
+                None => table.keep(hash_of, text),
+            };
+            asked.set(Some(name));
+            name
+        })
     }
 }
 

@@ -128,10 +128,19 @@ pub fn escape(text: &str) -> String {
     whole
 }
 
+/// Does a text stay as it is when it is escaped?
+pub fn is_plain(text: &str) -> bool {
+    !text.bytes().any(is_sign)
+}
+
+fn is_sign(byte: u8) -> bool {
+    matches!(byte, b'&' | b'<' | b'>' | b'"' | b'\'')
+}
+
 /// Hands the parts of an escaped text on.
 pub fn escaped<E>(text: &str, write: &mut dyn FnMut(&str) -> Result<(), E>) -> Result<(), E> {
     let mut rest = text;
-    while let Some(at) = rest.bytes().position(|byte| matches!(byte, b'&' | b'<' | b'>' | b'"' | b'\'')) {
+    while let Some(at) = rest.bytes().position(is_sign) {
         write(&rest[..at])?;
         write(match rest.as_bytes()[at] {
             b'&' => "&amp;",

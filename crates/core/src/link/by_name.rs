@@ -1,9 +1,11 @@
 //! Templates and modules by their names.
 
+use std::collections::BTreeSet;
+
 use rustc_hash::FxHashMap;
 
 use crate::name::Name;
-use crate::read::{FileKind, Project};
+use crate::read::{FileKind, Project, SourceFile};
 use crate::source::FileId;
 
 /// The files of one name, the lowest layer first.
@@ -11,27 +13,34 @@ use crate::source::FileId;
 pub(super) struct ByName {
     markup: FxHashMap<Name, Vec<FileId>>,
     code: FxHashMap<Name, Vec<FileId>>,
+    /// The templates that have the name of one in a layer below.
+    above: BTreeSet<FileId>,
 }
 
 impl ByName {
     pub fn index(project: &Project) -> ByName {
         let mut templates = ByName::default();
-        // Most files are templates, and few have the name of another one.
-        templates.markup.reserve(project.files.len());
+        // Few have the name of another one.
+        let is_template = |file: &&SourceFile| file.kind == FileKind::Template;
+        templates.markup.reserve(project.files.iter().filter(is_template).count());
         for (at, file) in project.files.iter().enumerate() {
             let by_name = match file.kind {
                 FileKind::Template => &mut templates.markup,
                 FileKind::Module => &mut templates.code,
                 _ => continue,
             };
-            by_name.entry(file.name().into()).or_default().push(FileId(at as u32));
+            let named = by_name.entry(file.name().into()).or_default();
+            if file.kind == FileKind::Template && !named.is_empty() {
+                templates.above.insert(FileId(at as u32));
+            }
+            named.push(FileId(at as u32));
         }
         templates
     }
 
-    /// The templates that have the name of another one.
-    pub fn doubled(&self) -> impl Iterator<Item = &Vec<FileId>> {
-        self.markup.values().filter(|files| files.len() > 1)
+    /// The templates that have the name of one in a layer below, in the order of the files.
+    pub fn above(&self) -> &BTreeSet<FileId> {
+        &self.above
     }
 
     pub fn named(&self, kind: FileKind, name: &str) -> &[FileId] {

@@ -303,14 +303,12 @@ impl Ground {
 
     /// The templates that have the name of one in a layer below, in the order of the files.
     pub fn overrides(&self) -> impl Iterator<Item = FileId> {
-        let mut found: Vec<FileId> = self.by_name.doubled().flat_map(|files| files[1..].iter().copied()).collect();
-        found.sort_unstable();
-        found.into_iter()
+        self.by_name.above().iter().copied()
     }
 
     /// Has a template the name of one in a layer below?
     pub fn is_override(&self, file: FileId) -> bool {
-        self.files_named(FileKind::Template, self.project.file(file).name()).first() != Some(&file)
+        self.by_name.above().contains(&file)
     }
 
     /// The file that a reference means. `from` is the layer that says it; `own` is true where a

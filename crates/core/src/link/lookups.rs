@@ -51,7 +51,7 @@ impl Looked {
 
     /// Where the lines of a file are.
     pub fn lines(&self, file: FileId, text: &str) -> &Lines {
-        self.files[file.index()].lines.get_or_init(|| Lines::of(text))
+        self.files[file.index()].lines.get_or_init(|| Box::new(Lines::of(text)))
     }
 
     /// The exports of a module, or the blocks of a template, by name, as positions.
@@ -73,7 +73,7 @@ impl Looked {
                 }
                 _ => {}
             }
-            parts
+            Box::new(parts)
         })
     }
 
@@ -91,10 +91,10 @@ impl Looked {
     }
 }
 
-/// What has been looked up in a file.
+/// What has been looked up in a file. In most files nothing is.
 #[derive(Default)]
 struct InFile {
-    lines: OnceLock<Lines>,
+    lines: OnceLock<Box<Lines>>,
     /// The exports of a module, or the blocks of a template, by name, as positions.
-    parts: OnceLock<FxHashMap<Name, usize>>,
+    parts: OnceLock<Box<FxHashMap<Name, usize>>>,
 }

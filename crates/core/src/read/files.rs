@@ -3,6 +3,7 @@
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::fs;
 use std::io::ErrorKind;
+use std::path::{MAIN_SEPARATOR, Path};
 use std::sync::{Mutex, PoisonError};
 
 use camino::{Utf8Path, Utf8PathBuf};
@@ -125,8 +126,7 @@ fn listed(path: Utf8PathBuf, data: &fs::Metadata) -> Listed {
 fn walk(root: &Utf8Path, part: &str, linked: &mut HashSet<Utf8PathBuf>, found: &mut Vec<Listed>) {
     for entry in WalkDir::new(root.join(part)) {
         let path = entry.as_ref().map_or_else(walkdir::Error::path, |entry| Some(entry.path()));
-        let below = path.and_then(|path| path.strip_prefix(root).ok()).unwrap_or(part.as_ref());
-        let path = below.to_string_lossy().into_owned();
+        let path = path.map_or_else(|| part.to_string(), |path| below(root, path, part));
         match entry {
             Ok(entry) if entry.path_is_symlink() => follow(root, path, linked, found),
             Ok(entry) if entry.file_type().is_dir() => {}
@@ -139,6 +139,16 @@ fn walk(root: &Utf8Path, part: &str, linked: &mut HashSet<Utf8PathBuf>, found: &
                 found.push(Listed { path: path.into(), broken });
             }
         }
+    }
+}
+
+/// A path below a folder that it lies in; `part` where it doesn't.
+fn below(root: &Utf8Path, path: &Path, part: &str) -> String {
+    // Most paths are letters behind those of the folder; taking all apart takes longer.
+    let letters = path.to_str().and_then(|path| path.strip_prefix(root.as_str())?.strip_prefix(MAIN_SEPARATOR));
+    match letters {
+        Some(below) => below.to_string(),
+        None => path.strip_prefix(root).unwrap_or(part.as_ref()).to_string_lossy().into_owned(),
     }
 }
 

@@ -303,7 +303,8 @@ impl<'s> Filler<'s> {
         let here = self.here();
         let listen = |callback| {
             let value = here.calls.call(&Call { callback, piped: None, args, point: point.address })?;
-            markup_of(&value).map(Value::from_safe_string)
+            // Most are markup already.
+            if value.is_safe() { Ok(value) } else { markup_of(&value).map(Value::from_safe_string) }
         };
         let Some(markup) = run_slot(&here, point, slot, None, listen) else { return };
         let nesting = self.tree.get(segment).nesting;

@@ -9,7 +9,10 @@ mod html;
 mod tags;
 mod words;
 
+use std::sync::LazyLock;
+
 use crate::name::Name;
+use memchr::memmem::Finder;
 use minijinja::machinery::ast::{CallBlock, Expr, ForLoop, FromImport, IfCond, Macro, Stmt};
 use minijinja::machinery::parse;
 
@@ -59,11 +62,13 @@ pub(super) fn scan(text: &str) -> Facts {
     scanner.notes.facts(Shape::Template(Box::new(scanner.shape)))
 }
 
+static CONFLICT: LazyLock<Finder> = LazyLock::new(|| Finder::new("\n<<<<<<< "));
+
 /// The line at which a merge's conflict begins, where one was left.
 pub fn conflict(text: &str) -> Option<std::ops::Range<usize>> {
     let start = match text.starts_with("<<<<<<< ") {
         true => 0,
-        false => memchr::memmem::find(text.as_bytes(), b"\n<<<<<<< ")? + 1,
+        false => CONFLICT.find(text.as_bytes())? + 1,
     };
     let ends = text[start..].contains("\n>>>>>>> ") && text[start..].contains("\n=======");
     let line = text[start..].lines().next().unwrap_or_default();

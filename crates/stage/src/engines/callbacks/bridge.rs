@@ -88,16 +88,6 @@ impl<'js> Bridge<'js> {
         Ok(js)
     }
 
-    /// What a callback returned, as the prelude passes it on: a sign in front of a text may tell what it is.
-    pub fn result_of(&self, result: &JsValue<'js>) -> Result<Value, Refusal> {
-        let value = self.value_of(result)?;
-        Ok(match value.as_str().filter(|_| !value.is_safe()).and_then(|text| text.split_at_checked(1)) {
-            Some(("\u{1}", markup)) => Value::from_safe_string(markup.to_string()),
-            Some(("\u{2}", text)) => Value::from(text),
-            _ => value,
-        })
-    }
-
     /// The value of something that a callback made.
     pub fn value_of(&self, value: &JsValue<'js>) -> Result<Value, Refusal> {
         let read = self.read(value, 0, &mut Read::default());
@@ -138,9 +128,7 @@ impl<'js> Bridge<'js> {
             Type::Int => Ok(Value::from(value.as_int().unwrap_or_default())),
             Type::Float => number_from_js(value.as_float().unwrap_or_default()),
             Type::String => {
-                let text = value.as_string().map(|text| text.to_string()).unwrap_or_else(|| Ok(String::new()));
-                let text = text.map_err(|_| "a string that is not Unicode text".to_string())?;
-                so_far.count(text.len())?;
+                let text = value.as_string().map_or_else(|| Ok(String::new()), |text| text_of(text, so_far))?;
                 Ok(Value::from(text))
             }
             Type::BigInt => Err("a BigInt; use a number".into()),
@@ -177,6 +165,24 @@ impl<'js> Bridge<'js> {
             }
         }
     }
+}
+
+/// A text that a callback returned, or short markup, as the prelude passes them on: a sign in front of it may tell what
+/// it is. Nothing of any other value, and of a text that can't be read.
+pub fn marked(result: &JsValue<'_>) -> Option<Value> {
+    let mut text = text_of(result.as_string()?, &mut Read::default()).ok()?;
+    let sign = text.bytes().next().filter(|sign| [1, 2].contains(sign));
+    if sign.is_some() {
+        text.remove(0);
+    }
+    Some(if sign == Some(1) { Value::from_safe_string(text) } else { Value::from(text) })
+}
+
+/// A text, once it is counted.
+fn text_of(text: &JsString<'_>, so_far: &mut Read) -> Result<String, Refusal> {
+    let text = text.to_string().map_err(|_| "a string that is not Unicode text".to_string())?;
+    so_far.count(text.len())?;
+    Ok(text)
 }
 
 fn number_to_js<'js>(ctx: &Ctx<'js>, value: &Value) -> Result<JsValue<'js>, rquickjs::Error> {

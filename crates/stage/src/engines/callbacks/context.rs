@@ -16,6 +16,7 @@ use truehook_core::link::Callback;
 use truehook_core::scan::Limits;
 use truehook_core::source::FileId;
 
+use super::bridge::marked;
 use super::modules::{ALL_PAGES, module_name, without_page};
 use super::realm::Realm;
 use crate::host::{Call, CallError};
@@ -76,24 +77,33 @@ impl PageContext {
     fn attempt<'js>(&self, ctx: &Ctx<'js>, page: &Rendering, call: &Call<'_>) -> Result<Value, CallError> {
         let caught = |error: Error| self.explain(ctx, error);
         let callback = self.function(ctx, page, call.callback)?;
-        let bridge = self.realm.bridge(ctx).map_err(caught)?;
-        let piped = call.piped.map(|value| bridge.to_js(ctx, value)).transpose().map_err(caught)?;
-        let mut args = None;
-        for (name, value) in call.args {
-            let value = bridge.to_js(ctx, value).map_err(caught)?;
-            let all = match &args {
-                Some(all) => all,
-                None => args.insert(Object::new(ctx.clone()).map_err(caught)?),
-            };
-            all.set(name.as_str(), value).map_err(caught)?;
-        }
+        let piped = call.piped.map(|value| self.realm.bridge(ctx)?.to_js(ctx, value)).transpose().map_err(caught)?;
+        let args = self.arguments(ctx, call).map_err(caught)?;
         let run = self.realm.run(ctx).map_err(caught)?;
         let is_piped = piped.is_some();
-        let moment = page.registry().point(call.point).is_some_and(|point| point.moment);
-        let point = self.realm.address(ctx, call.point).map_err(caught)?;
+        let (point, moment) = self.realm.point(ctx, page.registry(), call.point).map_err(caught)?;
         let result: JsValue<'js> = run.call((callback, is_piped, piped, args, point, moment)).map_err(caught)?;
         self.settle(ctx)?;
-        bridge.result_of(&result).map_err(|what| CallError::new(format!("returned {what}")))
+        match marked(&result) {
+            Some(value) => Ok(value),
+            None => {
+                let value = self.realm.bridge(ctx).map_err(caught)?.value_of(&result);
+                value.map_err(|what| CallError::new(format!("returned {what}")))
+            }
+        }
+    }
+
+    /// What is passed on with a call, where that is anything.
+    fn arguments<'js>(&self, ctx: &Ctx<'js>, call: &Call<'_>) -> Result<Option<Object<'js>>, Error> {
+        if call.args.is_empty() {
+            return Ok(None);
+        }
+        let bridge = self.realm.bridge(ctx)?;
+        let all = Object::new(ctx.clone())?;
+        for (name, value) in call.args {
+            all.set(name.as_str(), bridge.to_js(ctx, value)?)?;
+        }
+        Ok(Some(all))
     }
 
     /// Does what a callback has put off until later, in its own time: nobody who comes after pays for it.

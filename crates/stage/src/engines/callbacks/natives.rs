@@ -14,7 +14,7 @@ use super::modules::without_page;
 use super::{Inside, Outside};
 use crate::addresses;
 use crate::host::Here;
-use crate::value::escape;
+use crate::value::{escape, is_plain};
 
 /// The page on whose behalf callbacks run, if any.
 pub type Current = Rc<RefCell<Weak<Outside>>>;
@@ -78,8 +78,7 @@ pub fn natives<'js>(ctx: &Ctx<'js>, way: &Current) -> Result<Object<'js>, Error>
     let escaped = |ctx: Ctx<'js>, text: JsString<'js>| {
         let unreadable = |_| Exception::throw_type(&ctx, "html can't print a string that is not Unicode text");
         let text = text.to_string().map_err(unreadable)?;
-        let escaped = escape(&text);
-        Ok::<_, Error>((escaped.len() > text.len()).then_some(escaped))
+        Ok::<_, Error>((!is_plain(&text)).then(|| escape(&text)))
     };
     native.set("escape", Function::new(ctx.clone(), escaped)?)?;
     Ok(native)

@@ -20,11 +20,22 @@
     static textOf(value) {
       return typeof value === "object" && value !== null && #text in value ? value.#text : undefined;
     }
+    // Runs a callback. Most give back a short piece of markup: a sign in front of its text tells what it is, so that
+    // nobody has to ask. A text that begins as if it were one gets a sign of its own.
+    static run(callback, piped, value, args, point, moment) {
+      let context = args === undefined && point === lastPoint ? lastContext : undefined;
+      context ??= args === undefined ? sameContext(point, moment) : contextOf(point, args, moment);
+      const given = piped ? callback(freeze(value), context) : callback(context);
+      if (typeof given === "string") return given >= "\u0003" ? given : "\u0002" + given;
+      if (typeof given !== "object" || given === null || !(#text in given)) return given;
+      return given.#text.length < long ? "\u0001" + given.#text : given;
+    }
   }
-  const { textOf } = Markup;
+  const { textOf, run } = Markup;
   const long = 4096;
   delete Markup.prototype.constructor;
   delete Markup.textOf;
+  delete Markup.run;
 
   // Most texts need none, for which it says nothing.
   const { escape } = native;
@@ -219,10 +230,8 @@
   }
 
   function sameContext(point, moment) {
-    if (point !== lastPoint) {
-      lastContext = contexts.get(point) ?? contextOf(point, undefined, moment);
-      lastPoint = point;
-    }
+    lastContext = contexts.get(point) ?? contextOf(point, undefined, moment);
+    lastPoint = point;
     return lastContext;
   }
 
@@ -247,15 +256,7 @@
       fixed = freeze({ ...fixed, page: { ...fixed.page, ...changed } });
       forget();
     },
-    // Most callbacks give back a short piece of markup: a sign in front of its text tells what it is, so that nobody has
-    // to ask. A text that begins as if it were one gets a sign of its own.
-    run: (callback, piped, value, args, point, moment) => {
-      const context = args === undefined ? sameContext(point, moment) : contextOf(point, args, moment);
-      const given = piped ? callback(freeze(value), context) : callback(context);
-      if (typeof given === "string") return given >= "\u0003" ? given : `\u0002${given}`;
-      const text = textOf(given);
-      return text !== undefined && text.length < long ? `\u0001${text}` : given;
-    },
+    run,
     stored: () => Object.fromEntries(store),
     textOf,
     names,

@@ -47,8 +47,8 @@ pub struct Realm {
     helpers: Helpers,
     /// Callbacks whose modules keep nothing, so that all pages can have the same.
     pub functions: RefCell<FxHashMap<Callback, Persistent<Function<'static>>>>,
-    /// The addresses of points, as callbacks are told.
-    points: RefCell<FxHashMap<Address, Persistent<JsString<'static>>>>,
+    /// The addresses of points, as callbacks are told, and whether the host fires them.
+    points: RefCell<FxHashMap<Address, (Persistent<JsString<'static>>, bool)>>,
     /// Which modules keep nothing.
     lasting: RefCell<FxHashMap<FileId, bool>>,
     pub current: Current,
@@ -122,14 +122,20 @@ impl Realm {
         *self.lasting.borrow_mut().entry(file).or_insert_with(|| keeps_nothing(registry, file))
     }
 
-    /// The address of a point, as callbacks are told.
-    pub fn address<'js>(&self, ctx: &Ctx<'js>, point: Address) -> Result<JsString<'js>, Error> {
-        if let Some(known) = self.points.borrow().get(&point) {
-            return known.clone().restore(ctx);
+    /// The address of a point, as callbacks are told, and whether the host fires it.
+    pub fn point<'js>(
+        &self,
+        ctx: &Ctx<'js>,
+        registry: &Registry,
+        point: Address,
+    ) -> Result<(JsString<'js>, bool), Error> {
+        if let Some((known, moment)) = self.points.borrow().get(&point) {
+            return Ok((known.clone().restore(ctx)?, *moment));
         }
         let written = JsString::from_str(ctx.clone(), &point.to_string())?;
-        self.points.borrow_mut().insert(point, Persistent::save(ctx, written.clone()));
-        Ok(written)
+        let moment = registry.point(point).is_some_and(|point| point.moment);
+        self.points.borrow_mut().insert(point, (Persistent::save(ctx, written.clone()), moment));
+        Ok((written, moment))
     }
 
     /// Enters the realm. Whoever is in it already has a [`Ctx`], and must not enter again.
