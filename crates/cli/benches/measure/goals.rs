@@ -6,13 +6,13 @@ use std::io;
 use std::process::Command;
 use std::time::Duration;
 
-use camino::Utf8Path;
+use camino::{Utf8Path, Utf8PathBuf};
 
 use crate::again::{KINDS, watched};
 use crate::counts::instructions;
 use crate::stage::{callbacks_taken, pages_taken, templates_taken};
 use crate::tree::{Size, write};
-use crate::{LARGE, Taken, in_turn, median, run};
+use crate::{LARGE, in_turn, median, run};
 
 /// Ten times the large tree.
 const HUGE: Size = Size { templates: 100_000, modules: 20_000 };
@@ -24,10 +24,34 @@ struct Row {
     what: String,
     wanted: &'static str,
     measured: String,
+    /// The same of what people install.
+    dist: String,
 }
 
 fn row(what: impl Into<String>, wanted: &'static str, measured: String) -> Row {
-    Row { what: what.into(), wanted, measured }
+    Row { what: what.into(), wanted, measured, dist: String::new() }
+}
+
+/// A row that was measured of both programs.
+fn both(what: impl Into<String>, wanted: &'static str, [measured, dist]: [String; 2]) -> Row {
+    Row { what: what.into(), wanted, measured, dist }
+}
+
+/// What people install: it lies beside the program, once it was built.
+fn installed(program: &str) -> Option<Utf8PathBuf> {
+    let program = Utf8Path::new(program);
+    let dist = program.parent()?.parent()?.join("dist").join(program.file_name()?);
+    dist.is_file().then_some(dist)
+}
+
+/// What is measured of the program, and of what people install.
+fn of_both<const N: usize>(program: &str, measure: impl Fn(&str) -> [String; N]) -> [[String; 2]; N] {
+    let mut dist = installed(program).map(|dist| measure(dist.as_str()));
+    let mut measured = measure(program);
+    std::array::from_fn(|at| {
+        let dist = dist.as_mut().map_or("not built".into(), |dist| std::mem::take(&mut dist[at]));
+        [std::mem::take(&mut measured[at]), dist]
+    })
 }
 
 fn ms(time: Duration) -> f64 {
@@ -42,9 +66,9 @@ pub fn print(folder: &Utf8Path, program: &str, seed: u64) -> io::Result<()> {
     let mut rows = checking(folder, program, seed)?;
     rows.extend(rendering(folder));
     rows.extend(starting(program));
-    println!("| what | wanted | measured |\n| --- | --- | --- |");
-    for Row { what, wanted, measured } in rows {
-        println!("| {what} | {wanted} | {measured} |");
+    println!("| what | wanted | measured | of `dist` |\n| --- | --- | --- | --- |");
+    for Row { what, wanted, measured, dist } in rows {
+        println!("| {what} | {wanted} | {measured} | {dist} |");
     }
     Ok(())
 }
@@ -53,30 +77,30 @@ fn checking(folder: &Utf8Path, program: &str, seed: u64) -> io::Result<Vec<Row>>
     let (root, huge) = (folder.join("large"), folder.join("huge"));
     write(&root, LARGE, seed)?;
     let check = |root: &Utf8Path| run(Command::new(program).args(["check", root.as_str()]));
-    let pattern = r"place\(|through\(";
-    let (clean, grep) = in_turn(
-        || check(&root),
-        || run(Command::new("grep").env("LC_ALL", "C").args(["-rcE", pattern, root.as_str()])),
-    );
-    let counted = instructions(program, &["check", root.as_str()]);
+    let grep = || run(Command::new("grep").env("LC_ALL", "C").args(["-rcE", r"place\(|through\(", root.as_str()]));
+    let [ratio, counted, memory] = of_both(program, |program| {
+        let (clean, grep) = in_turn(|| run(Command::new(program).args(["check", root.as_str()])), grep);
+        let counted = instructions(program, &["check", root.as_str()]);
+        let counted = counted.map_or("no valgrind here".into(), |counted| format!("{} M", counted / 1_000_000));
+        [format!("{:.2}", ms(clean.time) / ms(grep.time)), counted, format!("{} MiB", clean.memory / 1024)]
+    });
+    let grep = median(grep);
     let answers = watched(program, &root)?;
     let whole = folder.join("whole");
     write(&whole, LARGE, seed)?;
     let broken = misspell_each(&root)?;
     let (told, untold) = in_turn(|| check(&root), || check(&whole));
     write(&huge, HUGE, seed)?;
-    check(&huge);
-    let ten_times = check(&huge);
+    let (ten_times, once) = in_turn(|| check(&huge), || check(&whole));
     let size = format!("{} templates, {} modules", LARGE.templates, LARGE.modules);
-    let counted = counted.map_or("no valgrind here".into(), |counted| format!("{} M", counted / 1_000_000));
     let mut rows = vec![
-        row(format!("check / grep, {size}"), "3", format!("{:.2}", ms(clean.time) / ms(grep.time))),
-        row("instructions for it, one thread", "900 M", counted),
-        row("peak memory", "90 MiB", format!("{} MiB", clean.memory / 1024)),
+        both(format!("check / grep, {size}"), "3", ratio),
+        both("instructions for it, one thread", "900 M", counted),
+        both("peak memory", "90 MiB", memory),
         row(
             "ten times the tree against it, work of all threads",
             "10.5 times",
-            format!("{:.1} times", ten_times.work as f64 / clean.work as f64),
+            format!("{:.1} times", ten_times.work as f64 / once.work as f64),
         ),
         row("peak memory there", "800 MiB", format!("{} MiB", ten_times.memory / 1024)),
         row(
@@ -127,14 +151,14 @@ fn rendering(folder: &Utf8Path) -> Vec<Row> {
 
 fn starting(program: &str) -> Vec<Row> {
     let demo = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/saltmarsh");
-    let version = median(|| run(Command::new(program).arg("--version")));
-    let checked = median(|| run(Command::new(program).args(["check", demo])));
-    let nothing = median(|| run(&mut Command::new("true")));
-    let beyond = |one: Taken, other: Taken| ms(one.time) - ms(other.time);
-    vec![
-        row("check of the demo beyond --version", "6 ms", format!("{:.1} ms", beyond(checked, version))),
-        row("--version", "2 ms", format!("{:.1} ms, while true took {:.1} ms", ms(version.time), ms(nothing.time))),
-    ]
+    let [checked, version] = of_both(program, |program| {
+        let version = || run(Command::new(program).arg("--version"));
+        let (checked, version) = in_turn(|| run(Command::new(program).args(["check", demo])), version);
+        let nothing = median(|| run(&mut Command::new("true")));
+        let alone = format!("{:.1} ms, while true took {:.1} ms", ms(version.time), ms(nothing.time));
+        [format!("{:.1} ms", ms(checked.time) - ms(version.time)), alone]
+    });
+    vec![both("check of the demo beyond --version", "6 ms", checked), both("--version", "2 ms", version)]
 }
 
 /// Misspells a variable in every template, each time in another way.

@@ -334,69 +334,6 @@ impl<'t> Scanner<'t> {
         let message = "a file is named by a literal string, so that it can be followed";
         self.notes.flaw(FlawKind::DynamicPoint, at, message, "write the path here, as in \"media/egret.svg\"");
     }
-
-    fn read(&mut self, expr: &Expr<'t>) {
-        let mut path = Vec::new();
-        if !self.path(expr, &mut path) || path.is_empty() {
-            return;
-        }
-        let root = path[0];
-        if self.locals.contains(&root.name.as_str()) {
-            self.here().mentions.push(root.name);
-            return;
-        }
-        if path.len() == 1 && CALLED_BY_NAME.contains(&root.name.as_str()) {
-            self.shape.dynamic = true;
-            let message = format!("`{}` has to be called by its name, so that every use can be followed", root.name);
-            self.notes.flaw(FlawKind::DynamicPoint, root.at, message, "call it here");
-            return;
-        }
-        self.here().mentions.push(root.name);
-        let section = self.section;
-        self.shape.reads.push(Read { path, section });
-    }
-
-    /// Collects the steps of a path as far as they are names. False where the root is no name; then
-    /// what stands there has been scanned.
-    fn path(&mut self, expr: &Expr<'t>, path: &mut Vec<Named>) -> bool {
-        match expr {
-            Expr::Var(var) => {
-                let at = self.at_part(var.id);
-                // Few names have more than two steps.
-                path.reserve_exact(2);
-                path.push(Named { name: name(var.id), at });
-                true
-            }
-            Expr::GetAttr(attr) => {
-                let rooted = self.path(&attr.expr, path);
-                if rooted && !path.last().is_some_and(|step| step.name.is_empty()) {
-                    let at = self.at_part(attr.name);
-                    path.push(Named { name: name(attr.name), at });
-                }
-                rooted
-            }
-            Expr::GetItem(item) => {
-                let rooted = self.path(&item.expr, path);
-                match literal(&item.subscript_expr) {
-                    Some(text) if rooted => {
-                        let at = self.at_expr(&item.subscript_expr);
-                        path.push(Named { name: name(&text), at });
-                    }
-                    _ => {
-                        // From here on nobody knows which key it is: an empty step ends the path.
-                        let at = self.at_expr(&item.subscript_expr);
-                        path.push(Named { name: name(""), at });
-                        self.expr(&item.subscript_expr);
-                    }
-                }
-                rooted
-            }
-            other => {
-                self.expr(other);
-                false
-            }
-        }
-    }
 }
 
 /// The value of an expression that is written out: a text, a number, a truth, or a list or table of such.

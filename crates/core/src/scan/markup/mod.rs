@@ -6,6 +6,7 @@
 mod exprs;
 mod guards;
 mod html;
+mod reads;
 mod tags;
 mod words;
 

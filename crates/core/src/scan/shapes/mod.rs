@@ -3,6 +3,7 @@
 mod assets;
 mod chance;
 mod manifest;
+mod module;
 mod site;
 mod used;
 
@@ -13,6 +14,7 @@ use crate::source::{At, FileKind};
 pub use assets::*;
 pub use chance::*;
 pub use manifest::*;
+pub use module::*;
 pub use site::*;
 pub use used::*;
 
