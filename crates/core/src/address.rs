@@ -251,7 +251,7 @@ impl Address {
     /// For an inner piece, as in `piece:spotlight/caption`: the section that alone can hold it, and
     /// its own name.
     pub fn inner(self) -> Option<(Address, &'static str)> {
-        let (holder, own) = self.name.as_str().split_once('/').filter(|_| self.kind == Kind::Piece)?;
+        let (holder, own) = self.parts_at(Kind::Piece, '/')?;
         Some((Address::new(Kind::Section, holder), own))
     }
 }
@@ -259,8 +259,14 @@ impl Address {
 impl Address {
     /// For an argument of a feature, as in `feature:pictures.lead`: the feature, and the argument's name.
     pub fn argument(self) -> Option<(Address, &'static str)> {
-        let (feature, argument) = self.name.as_str().split_once('.').filter(|_| self.kind == Kind::Feature)?;
+        let (feature, argument) = self.parts_at(Kind::Feature, '.')?;
         Some((Address::new(Kind::Feature, feature), argument))
+    }
+
+    /// What stands before and behind a sign in the name, of a point of that kind.
+    fn parts_at(self, kind: Kind, sign: char) -> Option<(&'static str, &'static str)> {
+        // Few points are of such a kind: the names of the others aren't looked at.
+        if self.kind == kind { self.name.as_str().split_once(sign) } else { None }
     }
 
     /// The point itself: of an argument, the feature.
