@@ -16,6 +16,7 @@ pub(super) struct AttachedHere<'n> {
     conditions: Conditions<'n>,
     /// Slots, by their points, with the position in the manifest for that in the layer.
     slots: Vec<(Address, Placed<'n>)>,
+    /// How many attachments there are, with those that have no point.
     number: u32,
     misspelt: Vec<(Place, Name)>,
     strayed: Vec<(Option<Target>, LayerId, Attachment)>,

@@ -61,6 +61,7 @@ pub(super) fn merge(
     late: Option<Place>,
 ) -> Vec<Found> {
     let mut breaches = Vec::new();
+    // Few points are declared in more than one layer: there it has just the room that is needed.
     if fields.is_empty() {
         fields.reserve_exact(added.len());
     }

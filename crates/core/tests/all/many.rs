@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use truehook_core::address::Address;
-use truehook_core::link::{Further, Meaning, Meant, Reference, Registry, Said, Target};
+use truehook_core::link::{Further, Link, Meaning, Meant, Outcome, Reference, Registry, Said, Target};
 use truehook_core::read::{MemoryFiles, Project};
 use truehook_core::rules::Example;
 use truehook_core::scan::{Declaration, TemplateShape};
@@ -145,4 +145,53 @@ proptest! {
         prop_assert_eq!(raw(&said.holds), list(&layers, "holds", "piece:p"));
         prop_assert_eq!(raw(&said.needs), list(&layers, "needs", "style:s"));
     }
+}
+
+/// The priority of an attachment.
+fn priority_of(at: usize) -> u8 {
+    (at * 7 % 5 * 20) as u8
+}
+
+#[test]
+fn very_many_attachments_in_several_manifests_run_in_their_order() {
+    // So many files and attachments that several threads share them.
+    let (templates, each) = (400, 500);
+    let manifests = ["truehook.toml", "points/a.toml", "points/b.toml"];
+    let mut files = MemoryFiles::new();
+    let mut code = String::new();
+    for (own, manifest) in manifests.iter().enumerate() {
+        let mut text = match own {
+            0 => "[theme]\nname = \"marsh\"\nlabel = \"Marsh\"\n".to_string(),
+            _ => String::new(),
+        };
+        for at in own * each..(own + 1) * each {
+            let priority = priority_of(at);
+            text +=
+                &format!("\n[[attach]]\nto = \"hook:document-start\"\ncall = \"a.js#f{at}\"\npriority = {priority}\n");
+            code += &format!("export const f{at} = () => {at};\n");
+        }
+        files.insert(format!("/themes/marsh/{manifest}"), text);
+    }
+    files.insert("/themes/marsh/code/a.js", code);
+    for at in 0..templates {
+        files.insert(format!("/themes/marsh/markup/t{at}.html"), format!("{{{{ page.nobody{at} }}}}\n"));
+    }
+    let registry = Registry::new(Project::open(&files, "/themes/marsh".into()).unwrap());
+    let point = registry.point("hook:document-start".parse().unwrap()).unwrap();
+    let own = point.slots.iter().filter(|slot| slot.layer == registry.project().top());
+    let ran: Vec<String> = own.map(|slot| registry.slot_name(slot)).collect();
+    let mut wanted: Vec<usize> = (0..manifests.len() * each).collect();
+    wanted.sort_by_key(|at| (priority_of(*at), *at));
+    let wanted: Vec<String> = wanted.into_iter().map(|at| format!("a.js#f{at}")).collect();
+    assert_eq!(ran, wanted);
+    // And each template has been read for itself: its variable is missed there, in the order of the files.
+    let missed = registry.references().iter().filter(|reference| reference.link == Link::VariableToName);
+    let missed: Vec<(String, String)> = missed
+        .filter(|reference| matches!(reference.outcome, Outcome::Missing { .. }))
+        .map(|reference| (registry.project().shown(reference.from.file), reference.written.to_string()))
+        .collect();
+    let mut wanted: Vec<(String, String)> =
+        (0..templates).map(|at| (format!("markup/t{at}.html"), format!("page.nobody{at}"))).collect();
+    wanted.sort();
+    assert_eq!(missed, wanted);
 }
