@@ -1,26 +1,41 @@
-//! The folder that pages are written into: what is in it that we wrote, and what isn't ours.
+//! The folder that pages are written into: what is in it that `render` wrote, and what isn't.
 
-use std::collections::BTreeSet;
+use std::collections::BTreeMap;
 use std::fs;
 use std::io::ErrorKind;
+use std::time::{Duration, Instant};
 
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Component, Utf8Path, Utf8PathBuf};
-use truehook_core::edit;
-use truehook_core::read::read_plain;
+use sha2::{Digest, Sha256};
+use truehook_core::edit::Folder;
 
-/// The list of what was written, in the folder itself.
+/// The list of what was written, in the folder itself: a line for each file, its SHA-256 in hex, two blanks and its path
+/// below the folder, as `sha256sum` reads and writes them.
 const LIST: &str = ".truehook-site";
+/// Where a file is written before it takes its place.
+const PART: &str = ".truehook-part";
+/// The largest list that is read, in bytes.
+const LARGEST: usize = 64 * 1024 * 1024;
+
+/// How long this waits for another command that writes into the same folder.
+const PATIENCE: Duration = Duration::from_secs(10);
 
 /// A folder for a site.
 pub struct SiteFolder {
+    folder: Folder,
+    /// How the folder was named.
     root: Utf8PathBuf,
-    /// May files that we did not write be overwritten?
+    /// May files that `render` did not write be overwritten?
     over: bool,
-    /// What was written before.
-    before: BTreeSet<String>,
+    /// What was written before: paths, with the hashes of what was written there.
+    before: BTreeMap<String, Vec<String>>,
     /// What is written now.
-    now: BTreeSet<String>,
+    now: BTreeMap<String, String>,
+    /// The list on the disk, which is added to before each file is written.
+    list: fs::File,
+    /// The folder itself, locked until this goes.
+    _lock: Option<fs::File>,
 }
 
 /// Refuses a folder that is a theme's, or lies in one.
@@ -47,37 +62,74 @@ impl SiteFolder {
             Err(error) => return Err(error).with_context(|| format!("{root} can't be looked into")),
         }
         outside_themes(root)?;
-        let list = read_plain(&root.join(LIST), u64::MAX - 1).ok().and_then(|bytes| String::from_utf8(bytes).ok());
-        // Whatever the list says, it speaks of this folder alone.
-        let plain = |path: &&str| Utf8Path::new(path).components().all(|part| matches!(part, Utf8Component::Normal(_)));
-        let before: BTreeSet<String> =
-            list.iter().flat_map(|list| list.lines()).filter(plain).map(str::to_string).collect();
+        fs::create_dir_all(root).with_context(|| format!("{root} can't be made"))?;
+        let folder = Folder::open(root).with_context(|| format!("{root} can't be opened"))?;
+        let lock = lock(root)?;
+        let list = folder.read(LIST.into()).ok().filter(|bytes| bytes.len() <= LARGEST);
+        let is_ours = list.is_some();
+        let before = known(&String::from_utf8(list.unwrap_or_default()).unwrap_or_default());
         let others = || root.read_dir_utf8().into_iter().flatten().flatten().next().is_some();
-        if before.is_empty() && !over && others() {
+        if !is_ours && !over && others() {
             bail!(
                 "{root} holds other files; name an empty folder, or say --over and what has the same name is overwritten"
             );
         }
-        Ok(SiteFolder { root: root.to_path_buf(), over, before, now: BTreeSet::new() })
+        let root = root.to_path_buf();
+        // From here on the folder knows what is ours, wherever this is ended.
+        let list = begin_list(&folder, &before).with_context(|| format!("{} can't be written", root.join(LIST)))?;
+        Ok(SiteFolder { folder, root, over, before, now: BTreeMap::new(), list, _lock: lock })
     }
 
     /// Writes a file below the folder, in one go. Links are not followed, and what isn't ours stays.
     pub fn write(&mut self, path: &str, bytes: &[u8]) -> Result<()> {
         let target = self.root.join(path);
-        let known = self.before.contains(path) || self.now.contains(path);
-        self.now.insert(path.to_string());
+        if let Some(part) = Utf8Path::new(path).components().find(|part| !is_plain(*part)) {
+            bail!(
+                "{target} can't be written: `{part}` begins with a dot or leads elsewhere; give that page another path"
+            );
+        }
+        if path.chars().any(char::is_control) {
+            bail!("{target:?} can't be written: its name holds control characters; give that page another path");
+        }
+        let hash = hash(bytes);
+        self.now.insert(path.to_string(), hash.clone());
         if let Some(link) = self.link_to(path) {
             bail!("{link} is a link, and pages are not written through links");
         }
         match fs::metadata(&target) {
             Ok(data) if data.is_dir() => bail!("{target} is a folder, and a page of that name is to be written"),
-            Ok(_) if fs::read(&target).is_ok_and(|there| there == bytes) => return Ok(()),
-            Ok(_) if !known && !self.over => {
-                bail!("{target} is there already, and was not written by render; --over overwrites it")
+            Ok(_) => {
+                let there = self.folder.read(path.into()).unwrap_or_default();
+                if there == bytes {
+                    return self.note(path, &hash);
+                }
+                if !self.over && !self.wrote(path, &there) {
+                    bail!("{target} is there already, and not as render wrote it; --over overwrites it")
+                }
             }
-            _ => {}
+            Err(_) => {}
         }
-        Ok(edit::save(&target, bytes)?)
+        self.note(path, &hash)?;
+        let written = self
+            .folder
+            .write(PART.into(), bytes, false)
+            .and_then(|()| self.folder.make_parents(path.into()))
+            .and_then(|()| self.folder.rename(PART.into(), path.into()));
+        written.with_context(|| format!("{target} can't be written"))
+    }
+
+    /// Adds a file to the list that is on the disk.
+    fn note(&mut self, path: &str, hash: &str) -> Result<()> {
+        use std::io::Write;
+        let written = self.list.write_all(line(path, hash).as_bytes());
+        written.with_context(|| format!("{} can't be written", self.root.join(LIST)))
+    }
+
+    /// Are these the bytes that were written to a path, now or before?
+    fn wrote(&self, path: &str, bytes: &[u8]) -> bool {
+        let hash = hash(bytes);
+        self.now.get(path).is_some_and(|now| *now == hash)
+            || self.before.get(path).is_some_and(|before| before.contains(&hash))
     }
 
     /// The link on the way to a file, or in its place.
@@ -87,44 +139,101 @@ impl SiteFolder {
         parts.find(|part| part.is_symlink()).map(Utf8Path::to_path_buf)
     }
 
-    /// Is a file that was written before still there, as a file of this folder?
+    /// Is a file still there as it was written before?
     fn is_there(&self, path: &str) -> bool {
-        self.link_to(path).is_none() && self.root.join(path).is_file()
+        self.folder.read(path.into()).is_ok_and(|bytes| self.wrote(path, &bytes))
     }
 
     /// Writes the list, and answers what was written before and is not needed any more. Where the site was not
     /// written as a whole, everything is still needed.
     pub fn end(&mut self, whole: bool) -> Result<Vec<String>> {
         let gone: Vec<String> = match whole {
-            true => self.before.difference(&self.now).filter(|path| self.is_there(path)).cloned().collect(),
+            true => {
+                let old = self.before.keys().filter(|path| !self.now.contains_key(*path));
+                old.filter(|path| self.is_there(path)).cloned().collect()
+            }
             false => Vec::new(),
         };
-        self.keep_list(&gone)?;
+        self.keep_list()?;
         Ok(gone)
     }
 
-    /// Writes down what has been written so far: also where it went no further.
-    pub fn keep_list(&self, gone: &[String]) -> Result<()> {
-        let still = self.before.iter().filter(|path| gone.contains(path) || self.is_there(path));
-        let all: BTreeSet<&String> = self.now.iter().chain(still).collect();
-        if all.is_empty() {
-            return Ok(());
+    /// Writes the list anew, with what is there: also where the site was not written to its end.
+    pub fn keep_list(&mut self) -> Result<()> {
+        let old = self.before.iter().filter(|(path, _)| !self.now.contains_key(*path) && self.is_there(path));
+        let mut text = String::new();
+        for (path, hashes) in old {
+            let there = self.folder.read(path.as_str().into()).map(|bytes| hash(&bytes)).unwrap_or_default();
+            text.extend(hashes.iter().filter(|hash| **hash == there).take(1).map(|hash| line(path, hash)));
         }
-        let text: String = all.into_iter().map(|path| format!("{path}\n")).collect();
-        Ok(edit::save(&self.root.join(LIST), text.as_bytes())?)
+        text.extend(self.now.iter().map(|(path, hash)| line(path, hash)));
+        let written = self
+            .folder
+            .write(PART.into(), text.as_bytes(), false)
+            .and_then(|()| self.folder.rename(PART.into(), LIST.into()));
+        written.with_context(|| format!("{} can't be written", self.root.join(LIST)))
     }
 
     /// Takes away what is not needed any more, and folders that stay empty.
     pub fn clean(&mut self, gone: &[String]) -> Result<()> {
-        for path in gone {
-            let target = self.root.join(path);
-            fs::remove_file(&target).with_context(|| format!("{target} can't be taken away"))?;
-            let folders =
-                target.ancestors().skip(1).take_while(|folder| folder.starts_with(&self.root) && *folder != self.root);
+        for path in gone.iter().filter(|path| self.is_there(path)).cloned().collect::<Vec<_>>() {
+            let target = Utf8Path::new(&path);
+            self.folder.remove(target).with_context(|| format!("{} can't be taken away", self.root.join(target)))?;
+            let folders = target.ancestors().skip(1).filter(|folder| !folder.as_str().is_empty());
             // The first that isn't empty ends it.
-            let _ = folders.map(fs::remove_dir).take_while(Result::is_ok).count();
-            self.before.remove(path);
+            let _ = folders.map(|folder| self.folder.remove_folder(folder)).take_while(Result::is_ok).count();
+            self.before.remove(&path);
         }
-        self.keep_list(&[])
+        self.keep_list()
     }
+}
+
+/// Locks a folder, so that one command at a time writes into it; nothing where the system can't lock folders.
+fn lock(root: &Utf8Path) -> Result<Option<fs::File>> {
+    let begun = Instant::now();
+    let Ok(folder) = fs::File::open(root) else { return Ok(None) };
+    loop {
+        match folder.try_lock() {
+            Ok(()) => return Ok(Some(folder)),
+            Err(fs::TryLockError::WouldBlock) if begun.elapsed() > PATIENCE => {
+                bail!("another command writes into {root}; wait until it is done")
+            }
+            Err(fs::TryLockError::WouldBlock) => std::thread::sleep(Duration::from_millis(15)),
+            Err(fs::TryLockError::Error(_)) => return Ok(None),
+        }
+    }
+}
+
+/// May this part of a path be written: is it a name that doesn't begin with a dot?
+fn is_plain(part: Utf8Component<'_>) -> bool {
+    matches!(part, Utf8Component::Normal(name) if !name.starts_with('.'))
+}
+
+fn hash(bytes: &[u8]) -> String {
+    Sha256::digest(bytes).iter().map(|byte| format!("{byte:02x}")).collect()
+}
+
+fn line(path: &str, hash: &str) -> String {
+    format!("{hash}  {path}\n")
+}
+
+/// What a list says. Whatever that is, it speaks of plain files of this folder alone.
+fn known(list: &str) -> BTreeMap<String, Vec<String>> {
+    let mut known: BTreeMap<String, Vec<String>> = BTreeMap::new();
+    for (hash, path) in list.lines().filter_map(|line| line.split_once("  ")) {
+        if hash.len() == 64 && Utf8Path::new(path).components().all(is_plain) {
+            known.entry(path.to_string()).or_default().push(hash.to_string());
+        }
+    }
+    known
+}
+
+/// Writes the list as it was, to be added to.
+fn begin_list(folder: &Folder, before: &BTreeMap<String, Vec<String>>) -> std::io::Result<fs::File> {
+    let lines = before.iter().flat_map(|(path, hashes)| hashes.iter().map(|hash| line(path, hash)));
+    folder.write(PART.into(), lines.collect::<String>().as_bytes(), false)?;
+    folder.rename(PART.into(), LIST.into())?;
+    let mut list = folder.open_to_write(LIST.into())?;
+    std::io::Seek::seek(&mut list, std::io::SeekFrom::End(0))?;
+    Ok(list)
 }

@@ -14,6 +14,7 @@ use truehook_core::rules;
 use crate::Outcome;
 use crate::args::{CheckArgs, Report};
 use crate::output::told::Told;
+use crate::workshop;
 
 /// A theme that is watched.
 struct Watched {
@@ -30,6 +31,7 @@ pub fn run(folders: &[Utf8PathBuf], args: &CheckArgs) -> Result<Outcome> {
     if args.format != Report::Text {
         bail!("--watch prints for people; leave --format away");
     }
+    folders.iter().try_for_each(|folder| workshop::tell_left_over(folder))?;
     let mut changes = Changes::new()?;
     let mut themes: Vec<Watched> = folders
         .iter()

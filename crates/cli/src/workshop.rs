@@ -3,10 +3,10 @@
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
 use truehook_core::address::Address;
-use truehook_core::edit::{self, JOURNAL, Left, Lock};
+use truehook_core::edit::{self, Left, Lock};
 use truehook_core::link::Registry;
 use truehook_core::names::{hint, nearest};
-use truehook_core::read::{DiskFiles, Project};
+use truehook_core::read::{DiskFiles, Files, OverlayFiles, Project};
 use truehook_core::rules;
 use truehook_stage::Stage;
 use truehook_stage::workers::{Program, Setup, Workers};
@@ -36,16 +36,49 @@ pub fn lock(folder: &Utf8Path) -> Result<Lock> {
     if !folder.join("truehook.toml").exists() {
         bail!("there is no truehook.toml in {folder}");
     }
+    lock_folder(folder).map(|(lock, _)| lock)
+}
+
+/// As [`lock`], for a folder that need not be a theme yet. Answers what was left over, too.
+pub fn lock_folder(folder: &Utf8Path) -> Result<(Lock, Left)> {
     let command: Vec<String> = std::env::args().skip(1).collect();
     let (lock, left) = Lock::take(folder, &command.join(" "))?;
     tell_left(&left);
-    Ok(lock)
+    Ok((lock, left))
 }
 
-/// Finishes what a command that was ended had begun in a theme, before anything is read there.
-fn settle(folder: &Utf8Path) -> Result<()> {
-    tell_left(&edit::settle(folder)?);
+/// The files of a theme for a command that only reads: where a command was ended before it was done, as they will be
+/// once the next one that writes has finished that.
+pub fn files(folder: &Utf8Path) -> Result<OverlayFiles<'static>> {
+    let mut files = OverlayFiles { below: &DiskFiles, over: Default::default(), gone: Vec::new() };
+    if let Some(left) = edit::left_over(folder)? {
+        output::hint(&format!(
+            "`truehook {}` was ended before it was done; the next command that writes here ends it, and this one shows \
+             the files as they are then",
+            left.command
+        ));
+        (files.over, files.gone) = (left.over, left.gone);
+    }
+    Ok(files)
+}
+
+/// Says that a command was ended in a theme before it was done, for a command that follows what is on the disk.
+pub fn tell_left_over(folder: &Utf8Path) -> Result<()> {
+    if let Some(left) = edit::left_over(folder)? {
+        output::hint(&format!(
+            "`truehook {}` was ended before it was done; the next command that writes here ends it",
+            left.command
+        ));
+    }
     Ok(())
+}
+
+/// The files of a theme, which may be locked: then nothing is left over.
+pub fn files_of(folder: &Utf8Path, lock: Option<&Lock>) -> Result<OverlayFiles<'static>> {
+    match lock {
+        Some(_) => Ok(OverlayFiles { below: &DiskFiles, over: Default::default(), gone: Vec::new() }),
+        None => files(folder),
+    }
 }
 
 fn tell_left(left: &Left) {
@@ -56,47 +89,51 @@ fn tell_left(left: &Left) {
         Left::Undone(command) => output::hint(&format!(
             "`truehook {command}` was ended before it was done, and the files were changed since; what it had written is undone"
         )),
-        Left::Foreign => output::hint(&format!(
-            "{JOURNAL} named files outside of the theme; nothing was done with it, and it is taken away"
-        )),
-        Left::There => output::hint(&format!(
-            "a command was ended before it was done, and {JOURNAL} can't be written to finish it"
+        Left::Refused(command) => output::hint(&format!(
+            "`truehook {command}` was ended before it was done, and a folder that it wrote into is a link now; \
+             what it had not written yet stays undone"
         )),
         _ => {}
     }
 }
 
 /// Opens a theme and links its layers.
-pub fn open_to_check(folder: &Utf8Path) -> Result<Registry> {
-    // Whoever edits has settled it, and holds the lock.
-    if !edit::is_locked_here(folder) {
-        settle(folder)?;
-    }
-    Ok(Registry::new(Project::open(&DiskFiles, folder)?))
+pub fn open_to_check(folder: &Utf8Path, files: &dyn Files) -> Result<Registry> {
+    Ok(Registry::new(Project::open(files, folder)?))
 }
 
-/// Opens a theme, and says which of its manifests can't be read.
+/// Opens a theme for a command that only reads, and says which of its manifests can't be read.
 pub fn open(folder: &Utf8Path) -> Result<Registry> {
-    warned(open_to_check(folder)?, folder)
+    open_files(folder, &files(folder)?)
 }
 
-/// As [`open`], for a theme whose pages are to be rendered one after the other.
-pub fn open_for_rendering(folder: &Utf8Path) -> Result<Registry> {
-    settle(folder)?;
-    let project = Project::open_without_pages(&DiskFiles, folder)?;
-    warned(Registry::for_rendering(project, &DiskFiles), folder)
+/// As [`open`], with files that are known already.
+pub fn open_files(folder: &Utf8Path, files: &dyn Files) -> Result<Registry> {
+    warned(open_to_check(folder, files)?, folder)
+}
+
+/// As [`open_files`], for a theme whose pages are to be rendered one after the other.
+pub fn open_for_rendering(folder: &Utf8Path, files: &dyn Files) -> Result<Registry> {
+    let project = Project::open_without_pages(files, folder)?;
+    warned(Registry::for_rendering(project, files), folder)
 }
 
 /// The argument by which this program is a worker.
 pub const WORKER: &str = "worker";
 
-/// Workers for the theme in a folder: so many, or as many as there are cores. They begin to open it at once.
-pub fn workers(folder: &Utf8Path, language: Option<&str>, jobs: Option<usize>) -> Result<Workers> {
-    // What they read is to be what this process reads.
-    settle(folder)?;
+/// Workers for the theme in a folder: so many, or as many as there are cores. They begin to open it at once, and what
+/// they read is what this process reads.
+pub fn workers(
+    folder: &Utf8Path,
+    files: &OverlayFiles<'_>,
+    language: Option<&str>,
+    jobs: Option<usize>,
+) -> Result<Workers> {
     let program = worker()?;
     let mut setup = Setup::new(camino::absolute_utf8(folder)?);
     setup.language = language.map(str::to_string);
+    setup.over = files.over.iter().map(|(path, bytes)| (path.to_path_buf(), bytes.to_vec())).collect();
+    setup.gone = files.gone.clone();
     let cores = || std::thread::available_parallelism().map_or(1, usize::from);
     Ok(Workers::start(program, setup, jobs.unwrap_or_else(cores)))
 }

@@ -9,7 +9,7 @@ use camino::{Utf8Path, Utf8PathBuf};
 use truehook_core::address::Address;
 use truehook_core::edit::{self, Plan};
 use truehook_core::link::Registry;
-use truehook_core::read::{DiskFiles, Project};
+use truehook_core::read::Project;
 use truehook_core::rules::{self, Finding, FoundPlace, Level};
 use truehook_core::view::ChangesView;
 
@@ -49,7 +49,8 @@ pub fn edit(
     let folder = workshop::find_theme(theme)?;
     // Where it is only to be looked at what would be written, that needs no lock.
     let mut lock = if args.dry_run { None } else { Some(workshop::lock(&folder)?) };
-    let registry = workshop::open(&folder)?;
+    let files = workshop::files_of(&folder, lock.as_ref())?;
+    let registry = workshop::open_files(&folder, &files)?;
     if workshop::is_blind(&registry) {
         return Ok(Outcome::Findings);
     }
@@ -57,7 +58,7 @@ pub fn edit(
     let project = registry.project();
     let changes: Vec<_> =
         work.plan.changes(project)?.into_iter().filter(|change| change.before != change.after).collect();
-    let after = Registry::new(edit::preview(&DiskFiles, project, &changes)?);
+    let after = Registry::new(edit::preview(&files, project, &changes)?);
     let before: Vec<Finding> = rules::check(&registry).findings;
     let known: Vec<(&str, String)> = before.iter().map(|known| (known.rule, renamed(&known.message, &work))).collect();
     let is_new = |finding: &Finding| {

@@ -255,10 +255,7 @@ impl Room {
             let project = registry.project();
             let plan = View { language: None, ..view.clone() }.plan(&registry).map_err(|error| error.to_string())?;
             let changes = plan.changes(project).map_err(|error| error.to_string())?;
-            let over = changes.iter().filter_map(|change| {
-                let text = String::from_utf8(change.after.clone()?).ok()?;
-                Some((change.path.clone(), text))
-            });
+            let over = changes.iter().filter_map(|change| Some((change.path.clone(), change.after.clone()?)));
             setup.over = over.collect();
             let project = edit::preview(&DiskFiles, project, &changes).map_err(|error| error.to_string())?;
             registry = Arc::new(Registry::new(project));

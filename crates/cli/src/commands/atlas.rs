@@ -32,8 +32,9 @@ pub fn form() -> schemars::Schema {
 
 pub fn run(theme: Option<&Utf8Path>, args: &AtlasArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
-    let workers = workshop::workers(&folder, None, None)?;
-    let registry = Arc::new(workshop::open(&folder)?);
+    let files = workshop::files(&folder)?;
+    let workers = workshop::workers(&folder, &files, None, None)?;
+    let registry = Arc::new(workshop::open_files(&folder, &files)?);
     let atlas = AtlasView::new(&registry);
     if args.format.is_some() {
         let mut out = anstream::stdout().lock();

@@ -8,7 +8,7 @@ use camino::{Utf8Path, Utf8PathBuf};
 use truehook_core::edit::{self, Lock};
 use truehook_core::link::Registry;
 use truehook_core::mending;
-use truehook_core::read::{DiskFiles, LARGEST, read_plain};
+use truehook_core::read::{Files, LARGEST, read_plain};
 use truehook_core::rules::{self, Checked};
 use truehook_core::view::{Baseline, VERSION};
 
@@ -38,9 +38,11 @@ pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
         let begun = Instant::now();
         let _progress = progress::after_a_second(&format!("checking {folder}"));
         let lock = if args.fix && !args.dry_run { Some(workshop::lock(folder)?) } else { None };
-        let mut registry = workshop::open_to_check(folder)?;
+        // Whoever holds the lock has ended what was left over.
+        let files = workshop::files_of(folder, lock.as_ref())?;
+        let mut registry = workshop::open_to_check(folder, &files)?;
         if args.fix {
-            registry = fix(&mut out, registry, args, lock)?;
+            registry = fix(&mut out, registry, &files, args, lock)?;
         }
         let mut checked = rules::check(&registry);
         if let Some(file) = &args.baseline {
@@ -54,8 +56,14 @@ pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
 }
 
 /// Makes the safe mends, or shows them.
-fn fix(out: &mut impl Write, registry: Registry, args: &CheckArgs, lock: Option<Lock>) -> Result<Registry> {
-    let mended = mending::mend(&DiskFiles, registry)?;
+fn fix(
+    out: &mut impl Write,
+    registry: Registry,
+    files: &dyn Files,
+    args: &CheckArgs,
+    lock: Option<Lock>,
+) -> Result<Registry> {
+    let mended = mending::mend(files, registry)?;
     let text = args.format == Report::Text;
     match lock {
         Some(mut lock) => {

@@ -33,8 +33,9 @@ pub fn form() -> schemars::Schema {
 pub fn run(theme: Option<&Utf8Path>, args: &DeskArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
     let rendered = args.html.is_some() || args.format == Format::Json;
-    let workers = rendered.then(|| workshop::workers(&folder, None, None)).transpose()?;
-    let registry = Arc::new(workshop::open(&folder)?);
+    let files = workshop::files(&folder)?;
+    let workers = rendered.then(|| workshop::workers(&folder, &files, None, None)).transpose()?;
+    let registry = Arc::new(workshop::open_files(&folder, &files)?);
     let mut view = DeskView::new(&registry);
     let stage = Stage::new(registry.clone());
     let Some(workers) = workers else {

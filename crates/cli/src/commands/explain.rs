@@ -74,7 +74,7 @@ pub fn form() -> schemars::Schema {
 pub fn run(theme: Option<&Utf8Path>, args: &ExplainArgs) -> Result<Outcome> {
     // Most words mean something without any theme.
     let registry = match workshop::find_theme(theme) {
-        Ok(folder) => Some(workshop::open_to_check(&folder)?),
+        Ok(folder) => Some(workshop::open_to_check(&folder, &workshop::files(&folder)?)?),
         Err(error) if theme.is_some() => return Err(error),
         Err(_) => None,
     };

@@ -39,8 +39,9 @@ pub fn form() -> schemars::Schema {
 
 pub fn run(theme: Option<&Utf8Path>, args: &FireArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
-    let workers = workshop::workers(&folder, None, Some(1))?;
-    let registry = Arc::new(workshop::open(&folder)?);
+    let files = workshop::files(&folder)?;
+    let workers = workshop::workers(&folder, &files, None, Some(1))?;
+    let registry = Arc::new(workshop::open_files(&folder, &files)?);
     let address = workshop::declared(&registry, &args.address)?;
     let Some(point) = registry.point(address) else { bail!("no layer declares `{address}`") };
     if !address.kind.is_placed() && address.kind != Kind::Filter {

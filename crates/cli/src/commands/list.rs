@@ -28,8 +28,9 @@ enum Wanted {
 pub fn run(theme: Option<&Utf8Path>, args: &ListArgs) -> Result<Outcome> {
     let wanted = wanted(args.word.as_deref())?;
     let folder = workshop::find_theme(theme)?;
-    let workers = args.page.as_ref().map(|_| workshop::workers(&folder, None, Some(1))).transpose()?;
-    let registry = Arc::new(workshop::open(&folder)?);
+    let files = workshop::files(&folder)?;
+    let workers = args.page.as_ref().map(|_| workshop::workers(&folder, &files, None, Some(1))).transpose()?;
+    let registry = Arc::new(workshop::open_files(&folder, &files)?);
     let filter = Filter::new(&registry, args)?;
     let mut view = PointsView::new(&registry, |point| filter.lets_through(point, wanted));
     if let (Some(path), Some(workers)) = (&args.page, workers)

@@ -35,8 +35,9 @@ pub fn form() -> schemars::Schema {
 
 pub fn run(theme: Option<&Utf8Path>, args: &MapArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
-    let workers = workshop::workers(&folder, None, Some(1))?;
-    let registry = Arc::new(workshop::open(&folder)?);
+    let files = workshop::files(&folder)?;
+    let workers = workshop::workers(&folder, &files, None, Some(1))?;
+    let registry = Arc::new(workshop::open_files(&folder, &files)?);
     let wanted = Wanted::new(&registry, args)?;
     let stage = Stage::new(registry.clone());
     let path = match &args.page {

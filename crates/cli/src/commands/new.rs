@@ -6,6 +6,7 @@ use std::io::{Read, Write};
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
 use truehook_core::address::Kind;
+use truehook_core::edit::{self, Change};
 use truehook_core::link::{Point, Registry};
 use truehook_core::names::{self, is_kebab};
 use truehook_core::read::{DiskFiles, Project};
@@ -17,6 +18,7 @@ use crate::args::{Format, NewArgs};
 use crate::commands::from_pages;
 use crate::output::{self, style, table};
 use crate::site_folder::outside_themes;
+use crate::workshop;
 
 /// The largest sketch that is read, in bytes.
 const LARGEST: u64 = 64 * 1024;
@@ -37,7 +39,7 @@ pub fn run(args: &NewArgs) -> Result<Outcome> {
     }
     let parent = args.into.clone().unwrap_or_default();
     let folder = parent.join(&args.name);
-    if fs::read_dir(&folder).is_ok_and(|mut entries| entries.next().is_some()) || folder.is_file() {
+    if is_taken(&folder, args.edit.dry_run)? {
         bail!("{folder} is there already, and not empty; say another name, or --into another folder");
     }
     outside_themes(&folder)?;
@@ -143,27 +145,37 @@ fn base_of(path: &Utf8Path, folder: &Utf8Path) -> Result<Base> {
     Ok(Base { path: path.as_str().replace('\\', "/").into(), version })
 }
 
-/// All files or none: they are written beside, and then take their place together.
+/// Writes all files of a new folder, or none, with a journal as all commands that write. Where this is ended in the
+/// middle, the next command that writes there finishes it.
 pub fn write_all(folder: &Utf8Path, files: &Files) -> Result<()> {
-    let parent = folder.parent().filter(|parent| !parent.as_str().is_empty()).unwrap_or(Utf8Path::new("."));
-    fs::create_dir_all(parent).with_context(|| format!("{parent} can't be made"))?;
-    let beside = tempfile::Builder::new().prefix(".truehook-").tempdir_in(parent);
-    let beside = beside.with_context(|| format!("{parent} can't be written to"))?;
-    for (path, text) in files {
-        let target = beside.path().join(path);
-        let made = target.parent().map_or(Ok(()), fs::create_dir_all).and_then(|()| fs::write(&target, text));
-        made.with_context(|| format!("{} can't be written", folder.join(path)))?;
+    let missing: Vec<Utf8PathBuf> = folder
+        .ancestors()
+        .take_while(|folder| !folder.as_str().is_empty() && !folder.exists())
+        .map(Utf8Path::to_path_buf)
+        .collect();
+    fs::create_dir_all(folder).with_context(|| format!("{folder} can't be made"))?;
+    let written = || -> Result<()> {
+        let (mut lock, _) = workshop::lock_folder(folder)?;
+        let root = lock.theme().to_path_buf();
+        let change = |(path, bytes): &(Utf8PathBuf, Vec<u8>)| Change {
+            path: root.join(path),
+            shown: folder.join(path).to_string(),
+            before: None,
+            after: Some(bytes.clone()),
+        };
+        let changes: Vec<Change> = files.iter().map(change).collect();
+        Ok(edit::write_all(&mut lock, &changes)?)
+    };
+    // Folders that were made for it go with it.
+    written().inspect_err(|_| missing.iter().for_each(|folder| drop(fs::remove_dir(folder))))
+}
+
+/// Is there anything in a folder? What a command that was ended in the middle left there is finished first.
+pub fn is_taken(folder: &Utf8Path, dry_run: bool) -> Result<bool> {
+    if !dry_run && edit::left_over(folder)?.is_some() {
+        workshop::lock_folder(folder)?;
     }
-    #[cfg(unix)]
-    {
-        use std::os::unix::fs::PermissionsExt;
-        fs::set_permissions(beside.path(), fs::Permissions::from_mode(0o755))?;
-    }
-    // One that is empty gives way.
-    let _ = fs::remove_dir(folder);
-    fs::rename(beside.path(), folder).with_context(|| format!("{folder} can't be made"))?;
-    let _ = beside.keep();
-    Ok(())
+    Ok(fs::read_dir(folder).is_ok_and(|mut entries| entries.next().is_some()) || folder.is_file())
 }
 
 /// What a theme gets from the one that it builds on.

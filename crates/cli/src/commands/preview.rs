@@ -16,6 +16,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &PreviewArgs) -> Result<Outcome> {
     if !folder.join("truehook.toml").exists() {
         bail!("{folder} holds no truehook.toml, so it is not a theme");
     }
+    workshop::tell_left_over(&folder)?;
     let program = workshop::worker()?;
     let started = start(Options { folder, port: args.port, language: args.language.clone(), program })?;
     if let Some(wanted) = started.instead_of {

@@ -97,8 +97,9 @@ fn watch_layers(changes: &mut Changes, folder: &Utf8Path) -> Result<bool> {
 
 fn once(folder: &Utf8Path, args: &RenderArgs) -> Result<Outcome> {
     let jobs = if args.pages.len() == 1 { Some(1) } else { args.jobs.map(|jobs| usize::from(jobs.get())) };
-    let workers = workshop::workers(folder, args.language.as_deref(), jobs)?;
-    let registry = Arc::new(workshop::open_for_rendering(folder)?);
+    let files = workshop::files(folder)?;
+    let workers = workshop::workers(folder, &files, args.language.as_deref(), jobs)?;
+    let registry = Arc::new(workshop::open_for_rendering(folder, &files)?);
     let language = args.language.as_deref().map(|code| language(&registry, code)).transpose()?;
     let stage = Stage::in_language(registry.clone(), language);
     let paths = wanted(&stage, args)?;
@@ -139,7 +140,7 @@ fn once(folder: &Utf8Path, args: &RenderArgs) -> Result<Outcome> {
     if let Some(folder) = &mut folder {
         let ended = rendered.and_then(|()| end(folder, &stage, args));
         // Also where it went no further, the folder knows what is ours.
-        view.left = ended.or_else(|error| folder.keep_list(&[]).and(Err(error)))?;
+        view.left = ended.or_else(|error| folder.keep_list().and(Err(error)))?;
     } else {
         rendered?;
     }

@@ -36,7 +36,8 @@ pub fn run(theme: Option<&Utf8Path>, args: &ShelfArgs) -> Result<Outcome> {
     for name in folders(folder)? {
         let place = folder.join(&name);
         let _progress = progress::after_a_second(&format!("checking {place}"));
-        let registry = workshop::open_to_check(&place).with_context(|| format!("{place} can't be opened"))?;
+        let registry = workshop::open_to_check(&place, &workshop::files(&place)?)
+            .with_context(|| format!("{place} can't be opened"))?;
         themes.push(ShelvedView::new(&name, &registry, &rules::check(&registry)));
     }
     if themes.is_empty() {

@@ -31,8 +31,9 @@ pub fn form() -> schemars::Schema {
 
 pub fn run(theme: Option<&Utf8Path>, args: &TraceArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
-    let workers = workshop::workers(&folder, None, Some(1))?;
-    let registry = Arc::new(workshop::open(&folder)?);
+    let files = workshop::files(&folder)?;
+    let workers = workshop::workers(&folder, &files, None, Some(1))?;
+    let registry = Arc::new(workshop::open_files(&folder, &files)?);
     let only = args.point.as_ref().map(|point| workshop::declared(&registry, point)).transpose()?;
     let stage = Stage::new(registry.clone());
     let path = workshop::page(&stage, &args.page)?;

@@ -22,8 +22,9 @@ use crate::workshop;
 
 pub fn run(theme: Option<&Utf8Path>, args: &WhyArgs) -> Result<Outcome> {
     let folder = workshop::find_theme(theme)?;
-    let workers = args.page.as_ref().map(|_| workshop::workers(&folder, None, Some(1))).transpose()?;
-    let registry = Arc::new(workshop::open(&folder)?);
+    let files = workshop::files(&folder)?;
+    let workers = args.page.as_ref().map(|_| workshop::workers(&folder, &files, None, Some(1))).transpose()?;
+    let registry = Arc::new(workshop::open_files(&folder, &files)?);
     let workers = workers.map(|workers| workers.over(registry.clone())).transpose()?;
     let asked = |groups: &[Vec<Place>]| match (&args.page, &workers) {
         (Some(path), Some(workers)) => asked(&registry, workers, path, groups).map(Some),

@@ -22,36 +22,92 @@ fn twenty_commands_at_once_all_come_to_their_turn() {
     for at in 0..20 {
         assert_eq!(manifest.matches(&format!("[hook.writer-{at}]")).count(), 1, "{manifest}");
     }
-    assert!(!terminal.path("marsh/.truehook-journal").exists());
+    assert_eq!(terminal.journals(), Vec::new());
+}
+
+/// A command that is ended while it writes: it waits for a lock that this test holds on a pipe in the way, and is
+/// killed. What it leaves is made here by hand from a journal of its own.
+fn left_begun(terminal: &Terminal, before: &str, after: &str) {
+    // The journal's name is the program's to choose: one that waits for its turn shows it.
+    let mut child = terminal.command("marsh", "declare hook:begun");
+    let path = loop {
+        let mut running =
+            child.stdout(std::process::Stdio::null()).stderr(std::process::Stdio::null()).spawn().unwrap();
+        let seen = std::iter::repeat_with(|| {
+            std::thread::sleep(std::time::Duration::from_micros(200));
+            terminal.journals().pop()
+        });
+        let found = seen.take(20_000).flatten().next();
+        drop(running.kill());
+        running.wait().unwrap();
+        terminal.write("marsh/truehook.toml", before);
+        if let Some((path, _)) = found {
+            break path;
+        }
+    };
+    let entry = serde_json::json!({ "path": "truehook.toml", "shown": "truehook.toml", "before": before, "after": after, "in_place": false });
+    let page = serde_json::json!({ "process": 1, "command": "declare hook:begun", "record": { "folders": [], "entries": [entry] } });
+    fs::write(&path, format!("{page}\nall\n")).unwrap();
+    #[cfg(unix)]
+    fs::set_permissions(&path, std::os::unix::fs::PermissionsExt::from_mode(0o600)).unwrap();
 }
 
 #[test]
-fn what_a_command_left_begun_is_finished_by_the_next_one_that_only_reads() {
+fn what_a_command_left_begun_is_seen_by_one_that_reads_and_finished_by_one_that_writes() {
     let terminal = Terminal::new();
-    let path = terminal.path("marsh/truehook.toml").canonicalize().unwrap();
     let before = terminal.read("marsh/truehook.toml");
     let after = format!("{before}\n[hook.begun]\nabout = \"B\"\n");
-    let entry = serde_json::json!({ "path": path, "shown": "truehook.toml", "before": before, "after": after, "in_place": false });
-    let page = serde_json::json!({ "process": 1, "command": "declare hook:begun", "record": { "folders": [], "entries": [entry] } });
-    let journal = format!("{page}\nall\n");
-    // One that was not written to its end was not begun.
-    for (journal, finished) in [(journal.trim_end_matches("all\n"), false), (journal.as_str(), true)] {
-        terminal.write("marsh/.truehook-journal", journal);
-        let said = terminal.types("list hook").ends(0);
-        assert_eq!(said.stdout.contains("hook:begun"), finished, "{}", said.stdout);
-        assert_eq!(
-            said.stderr.contains("`truehook declare hook:begun` was ended before it was done; it is finished now"),
-            finished
-        );
-        assert!(!terminal.path("marsh/.truehook-journal").exists());
+    left_begun(&terminal, &before, &after);
+    // Looking never writes: the files stay, and are shown as they will be.
+    for command in ["list hook", "show hook:begun", "render", "declare hook:other --dry-run"] {
+        terminal.types(command).says("`truehook declare hook:begun` was ended before it was done");
+        assert_eq!(terminal.read("marsh/truehook.toml"), before);
+        assert_eq!(terminal.journals().len(), 1);
     }
+    terminal.types("list hook").ends(0).says("hook:begun");
+    terminal.types("declare hook:other").ends(0).says("it is finished now");
+    let now = terminal.read("marsh/truehook.toml");
+    assert!(now.starts_with(&after) && now.contains("[hook.other]"), "{now}");
+    assert_eq!(terminal.journals(), Vec::new());
     // What somebody has changed since is theirs.
+    terminal.write("marsh/truehook.toml", &before);
+    left_begun(&terminal, &before, &after);
     let mine = format!("{before}\n# Mine.\n");
     terminal.write("marsh/truehook.toml", &mine);
-    terminal.write("marsh/.truehook-journal", &journal);
-    let said = terminal.types("list hook").ends(0);
-    assert!(said.stderr.contains("what it had written is undone"), "{}", said.stderr);
-    assert_eq!(terminal.read("marsh/truehook.toml"), mine);
+    terminal.types("list hook").ends(0).never_says("hook:begun ");
+    terminal.types("declare hook:other").ends(0).says("what it had written is undone");
+    assert!(terminal.read("marsh/truehook.toml").starts_with(&mine));
+}
+
+/// What comes with a clone is nobody's word: it names what a command would carry out.
+#[test]
+fn a_journal_that_comes_with_a_theme_is_never_carried_out() {
+    let terminal = Terminal::new();
+    let config = "[core]\n\trepositoryformatversion = 0\n";
+    terminal.write("marsh/.git/config", config);
+    let after = format!("{config}\tfsmonitor = \"touch pwned\"\n");
+    for path in [".git/config".to_string(), terminal.path("marsh/.git/config").display().to_string()] {
+        let entry =
+            serde_json::json!({ "path": path, "shown": "x", "before": config, "after": after, "in_place": false });
+        let page = serde_json::json!({ "process": 1, "command": "x", "record": { "folders": [], "entries": [entry] } });
+        terminal.write("marsh/.truehook-journal", format!("{page}\nall\n"));
+        for command in ["list hook", "check", "check --fix", "render", "declare hook:a", "withdraw hook:a"] {
+            terminal.types(command);
+            assert_eq!(terminal.read("marsh/.git/config"), config, "{command}");
+        }
+    }
+}
+
+#[cfg(unix)]
+#[test]
+fn nothing_is_written_through_a_link_into_hidden_folders() {
+    let terminal = Terminal::new();
+    terminal.write("marsh/.git/HEAD", "ref: x\n");
+    fs::create_dir_all(terminal.path("marsh/.git/hooks")).unwrap();
+    fs::create_dir(terminal.path("marsh/code")).unwrap();
+    std::os::unix::fs::symlink("../.git/hooks", terminal.path("marsh/code/hooks")).unwrap();
+    terminal.types("attach hook:document-end hooks/notes.js#run").ends(2).says("those are never written");
+    assert_eq!(fs::read_dir(terminal.path("marsh/.git/hooks")).unwrap().count(), 0);
 }
 
 #[test]
@@ -75,6 +131,96 @@ fn a_site_goes_where_it_may() {
     terminal.write("taken/visit.html", "mine, too\n");
     terminal.types("render --into ../taken").ends(0);
     assert_eq!(terminal.read("taken/visit.html"), "mine, too\n");
+    // What somebody has changed since is theirs, too.
+    terminal.write("taken/index.html", "mine by now\n");
+    terminal.types("render --into ../taken").ends(2).says("not as render wrote it");
+    assert_eq!(terminal.read("taken/index.html"), "mine by now\n");
+}
+
+/// The list is written ahead of the files: a folder that was left in the middle is known to be ours.
+#[test]
+fn a_site_that_was_ended_in_the_middle_is_gone_on_with() {
+    let terminal = Terminal::demo();
+    let whole = terminal.types("render --into ../whole").ends(0);
+    let files = whole.stdout.lines().count();
+    let mut ended = 0;
+    for at in 0..12 {
+        let into = format!("site-{at}");
+        let mut child = terminal.command("saltmarsh", &format!("render --into ../{into}"));
+        let mut child = child.stdout(std::process::Stdio::null()).stderr(std::process::Stdio::null()).spawn().unwrap();
+        let begun = std::time::Instant::now();
+        while !terminal.path(&into).join(".truehook-site").exists() && begun.elapsed().as_secs() < 60 {
+            std::thread::sleep(std::time::Duration::from_millis(1));
+        }
+        std::thread::sleep(std::time::Duration::from_millis(4 * at));
+        drop(child.kill());
+        child.wait().unwrap();
+        let written = |file: &str| terminal.path(&into).join(file).exists();
+        ended += usize::from(!written("visit/index.html") || !written("media/site.css"));
+        terminal.types(&format!("render --into ../{into} --clean")).ends(0);
+        let tree = |folder: &str| {
+            let mut found: Vec<_> = walkdir(&terminal.path(folder));
+            found.sort();
+            found
+        };
+        assert_eq!(tree(&into), tree("whole"), "{into}");
+    }
+    assert!(ended > 0 && files > 5, "none was ended in the middle");
+}
+
+/// The files below a folder, without the list and what a killed one left in the making.
+fn walkdir(folder: &std::path::Path) -> Vec<String> {
+    let mut found = Vec::new();
+    let mut open = vec![folder.to_path_buf()];
+    while let Some(next) = open.pop() {
+        for entry in fs::read_dir(next).unwrap().flatten() {
+            match entry.path().is_dir() {
+                true => open.push(entry.path()),
+                false => found.push(entry.path().strip_prefix(folder).unwrap().display().to_string()),
+            }
+        }
+    }
+    found
+}
+
+#[test]
+fn a_list_that_somebody_forged_takes_nothing_away() {
+    let terminal = Terminal::demo();
+    terminal.types("render --into ../site").ends(0);
+    terminal.write("site/.git/config", "mine\n");
+    terminal.write("site/mine.txt", "mine\n");
+    // The hash of an empty file, of another text, and lines that are none.
+    let empty = "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855";
+    let list = terminal.read("site/.truehook-site");
+    let lines = [".git/config", "mine.txt", "../whole", "/etc/passwd"].map(|path| format!("{empty}  {path}\n{path}\n"));
+    terminal.write("site/.truehook-site", format!("{list}{}", lines.concat()));
+    terminal.types("render --into ../site --clean").ends(0).never_says("taken away");
+    assert_eq!(terminal.read("site/.git/config"), "mine\n");
+    assert_eq!(terminal.read("site/mine.txt"), "mine\n");
+}
+
+#[test]
+fn a_new_theme_that_was_ended_in_the_middle_is_finished() {
+    let terminal = Terminal::empty("themes");
+    fs::create_dir(terminal.path("themes")).unwrap();
+    let mut left = 0;
+    for at in 0..10 {
+        let name = format!("ferry-{at}");
+        let mut child = terminal.command("themes", &format!("new {name}"));
+        let mut child = child.stdout(std::process::Stdio::null()).stderr(std::process::Stdio::null()).spawn().unwrap();
+        while terminal.journals().is_empty() && child.try_wait().unwrap().is_none() {}
+        std::thread::sleep(std::time::Duration::from_millis(at));
+        drop(child.kill());
+        child.wait().unwrap();
+        left += terminal.journals().len();
+        terminal.types(&format!("new {name}"));
+        terminal.types(&format!("check --notes {name}")).ends(0);
+        let beside: Vec<_> =
+            fs::read_dir(terminal.path("themes")).unwrap().flatten().map(|entry| entry.file_name()).collect();
+        assert_eq!(beside.len(), at as usize + 1, "{beside:?}");
+        assert!(walkdir(&terminal.path("themes")).iter().all(|path| !path.contains("truehook-")));
+    }
+    assert!(left > 0, "none was ended in the middle");
 }
 
 #[test]
@@ -111,11 +257,11 @@ fn a_list_from_somebody_else_takes_nothing_away_elsewhere() {
     terminal.write("elsewhere/mine.txt", "mine\n");
     std::os::unix::fs::symlink(terminal.path("elsewhere"), terminal.path("site/linked")).unwrap();
     let whole = terminal.path("elsewhere/mine.txt");
-    let list = format!(
-        "{}../elsewhere/mine.txt\nlinked/mine.txt\n{}\n",
-        terminal.read("site/.truehook-site"),
-        whole.display()
-    );
+    // The hash of `mine` and a line's end.
+    let hash = "fcbc800db3f1867000b852f1ce0044b8f1584f76ade1ed6e65189824f95c3cda";
+    let line = |path: &str| format!("{hash}  {path}\n");
+    let lines = ["../elsewhere/mine.txt", "linked/mine.txt", whole.to_str().unwrap()].map(line);
+    let list = format!("{}{}", terminal.read("site/.truehook-site"), lines.concat());
     terminal.write("site/.truehook-site", list);
     terminal.types("render --into ../site --clean").ends(0).never_says("mine.txt");
     assert_eq!(terminal.read("elsewhere/mine.txt"), "mine\n");

@@ -35,7 +35,10 @@ use crate::source::{Edit, FileId};
 pub use blocks::block_names;
 pub use elements::{Position, find_in_page};
 pub use selector::Selector;
-pub use write::{Disk, JOURNAL, Left, Lock, RealDisk, WriteError, is_locked_here, save, settle, write_all, write_on};
+pub use write::{
+    Disk, Folder, Left, LeftOver, Lock, RealDisk, WriteError, left_over, left_over_in, readable_journal, save,
+    state_folder, write_all, write_on,
+};
 
 /// Why a change can't be made.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]

@@ -7,14 +7,21 @@ use std::io;
 use std::os::unix::fs::{MetadataExt, PermissionsExt, symlink};
 
 use camino::{Utf8Path, Utf8PathBuf};
-use truehook_core::edit::{Change, Disk, JOURNAL, Left, Lock, RealDisk, WriteError, settle, write_all, write_on};
+use truehook_core::edit::{
+    Change, Disk, Left, LeftOver, Lock, RealDisk, WriteError, left_over_in, write_all, write_on,
+};
 
 /// A disk that is gone after so many steps. The last one is done by half.
 struct Dying {
     left: Cell<usize>,
+    disk: RealDisk,
 }
 
 impl Dying {
+    fn new(theme: &Theme, left: usize) -> Dying {
+        Dying { left: Cell::new(left), disk: RealDisk::open(&theme.root).unwrap() }
+    }
+
     fn step<T>(&self, half: impl FnOnce(), whole: impl FnOnce() -> io::Result<T>) -> io::Result<T> {
         match self.left.get() {
             0 => return Err(io::Error::other("gone")),
@@ -28,49 +35,52 @@ impl Dying {
 
 impl Disk for Dying {
     fn make_folder(&self, path: &Utf8Path) -> io::Result<()> {
-        self.step(|| drop(RealDisk.make_folder(path)), || RealDisk.make_folder(path))
+        self.step(|| drop(self.disk.make_folder(path)), || self.disk.make_folder(path))
     }
     fn remove_folder(&self, path: &Utf8Path) -> io::Result<()> {
-        self.step(|| (), || RealDisk.remove_folder(path))
+        self.step(|| (), || self.disk.remove_folder(path))
     }
-    fn write(&self, path: &Utf8Path, text: &str) -> io::Result<()> {
-        self.step(|| drop(RealDisk.write(path, &text[..text.len() / 2])), || RealDisk.write(path, text))
+    fn write(&self, path: &Utf8Path, bytes: &[u8]) -> io::Result<()> {
+        self.step(|| drop(self.disk.write(path, &bytes[..bytes.len() / 2])), || self.disk.write(path, bytes))
     }
-    fn overwrite(&self, file: &File, text: &str) -> io::Result<()> {
+    fn open_to_write(&self, path: &Utf8Path) -> io::Result<File> {
+        self.disk.open_to_write(path)
+    }
+    fn overwrite(&self, file: &File, bytes: &[u8]) -> io::Result<()> {
         // Half of it is over the old text, and the rest of that still stands behind.
         let half = || {
             use std::os::unix::fs::FileExt;
-            drop(file.write_at(&text.as_bytes()[..text.len() / 2], 0));
+            drop(file.write_at(&bytes[..bytes.len() / 2], 0));
         };
-        self.step(half, || RealDisk.overwrite(file, text))
+        self.step(half, || self.disk.overwrite(file, bytes))
     }
     fn take_after(&self, path: &Utf8Path, model: &Utf8Path) -> io::Result<()> {
-        self.step(|| (), || RealDisk.take_after(path, model))
+        self.step(|| (), || self.disk.take_after(path, model))
     }
     fn exchange(&self, one: &Utf8Path, other: &Utf8Path) -> io::Result<bool> {
-        self.step(|| drop(RealDisk.exchange(one, other)), || RealDisk.exchange(one, other))
+        self.step(|| drop(self.disk.exchange(one, other)), || self.disk.exchange(one, other))
     }
     fn name(&self, from: &Utf8Path, to: &Utf8Path) -> io::Result<()> {
-        self.step(|| drop(RealDisk.name(from, to)), || RealDisk.name(from, to))
+        self.step(|| drop(self.disk.name(from, to)), || self.disk.name(from, to))
     }
     fn remove(&self, path: &Utf8Path) -> io::Result<()> {
-        self.step(|| drop(RealDisk.remove(path)), || RealDisk.remove(path))
+        self.step(|| drop(self.disk.remove(path)), || self.disk.remove(path))
     }
-    fn read(&self, path: &Utf8Path) -> Option<String> {
-        if self.left.get() == 0 { None } else { RealDisk.read(path) }
+    fn read(&self, path: &Utf8Path) -> Option<Vec<u8>> {
+        if self.left.get() == 0 { None } else { self.disk.read(path) }
     }
 }
 
 /// A theme's folder with a few files, one of which has two names, and one of which is a link.
 struct Theme {
-    _folder: tempfile::TempDir,
+    folder: tempfile::TempDir,
     root: Utf8PathBuf,
 }
 
 impl Theme {
     fn new() -> Theme {
         let folder = tempfile::tempdir().unwrap();
-        let root = Utf8PathBuf::from_path_buf(folder.path().canonicalize().unwrap()).unwrap();
+        let root = Utf8PathBuf::from_path_buf(folder.path().canonicalize().unwrap()).unwrap().join("theme");
         for (path, text) in BEFORE {
             fs::create_dir_all(root.join(path).parent().unwrap()).unwrap();
             fs::write(root.join(path), text).unwrap();
@@ -78,7 +88,23 @@ impl Theme {
         fs::hard_link(root.join("two.js"), root.join("other.js")).unwrap();
         symlink("real.html", root.join("link.html")).unwrap();
         fs::set_permissions(root.join("truehook.toml"), fs::Permissions::from_mode(0o640)).unwrap();
-        Theme { _folder: folder, root }
+        Theme { folder, root }
+    }
+
+    /// The folder for the program's state.
+    fn state(&self) -> Utf8PathBuf {
+        Utf8PathBuf::from_path_buf(self.folder.path().join("state")).unwrap()
+    }
+
+    fn lock(&self, command: &str) -> Result<(Lock, Left), WriteError> {
+        Lock::take_in(&self.state(), &self.root, command)
+    }
+
+    /// The files of its state folder, with what they hold.
+    fn journals(&self) -> Vec<(Utf8PathBuf, String)> {
+        let folder = self.state().join("journals");
+        let files = folder.read_dir_utf8().into_iter().flatten().flatten();
+        files.map(|file| (file.path().to_path_buf(), fs::read_to_string(file.path()).unwrap())).collect()
     }
 
     fn changes(&self) -> Vec<Change> {
@@ -98,6 +124,18 @@ impl Theme {
             gone("code/lib/gone.js", "to go\n"),
             gone("one.js", "to go, too\n"),
         ]
+    }
+
+    /// All files as somebody sees them who knows what is left over.
+    fn texts_with(&self, left: &LeftOver) -> BTreeMap<String, String> {
+        let below = |path: &Utf8Path| path.strip_prefix(&self.root).unwrap().to_string();
+        let mut texts = self.texts();
+        texts.retain(|path, _| !path.contains("truehook-new"));
+        for (path, bytes) in left.over.iter() {
+            texts.insert(below(path), String::from_utf8(bytes.to_vec()).unwrap());
+        }
+        left.gone.iter().for_each(|path| drop(texts.remove(&below(path))));
+        texts
     }
 
     /// All files, with what they hold.
@@ -131,7 +169,7 @@ const BEFORE: [(&str, &str); 7] = [
 ];
 
 fn lock(theme: &Theme) -> Lock {
-    Lock::take(&theme.root, "test").unwrap().0
+    theme.lock("test").unwrap().0
 }
 
 #[test]
@@ -163,7 +201,7 @@ fn ended_at_any_step_all_files_are_old_or_new() {
     let mut finished = 0;
     for steps in 1.. {
         let theme = Theme::new();
-        let disk = Dying { left: Cell::new(steps) };
+        let disk = Dying::new(&theme, steps);
         let mut held = lock(&theme);
         let outcome = write_on(&disk, &mut held, &theme.changes());
         if disk.left.get() > 0 {
@@ -178,11 +216,23 @@ fn ended_at_any_step_all_files_are_old_or_new() {
                 assert!([old.get(&path), new.get(&path)].contains(&Some(&text)), "{steps}: {path}: {text}");
             }
         }
-        let left = settle(&theme.root).unwrap();
+        // Whoever only reads sees what will be, and changes nothing.
+        let before = theme.texts();
+        let seen = left_over_in(&theme.state(), &theme.root).unwrap().map(|left| theme.texts_with(&left));
+        assert_eq!(theme.texts(), before, "{steps}");
+        let (lock, left) = theme.lock("next").unwrap();
+        drop(lock);
         let texts = theme.texts();
         assert!(texts == old || texts == new, "{steps}: {left:?}: {texts:#?}");
+        if let Some(seen) = seen {
+            let files = |texts: BTreeMap<String, String>| -> Vec<_> {
+                texts.into_iter().filter(|(path, _)| !path.ends_with('/') && path != "other.js").collect()
+            };
+            assert_eq!(files(seen), files(texts.clone()), "{steps}");
+        }
         finished += usize::from(texts == new);
-        assert_eq!(settle(&theme.root).unwrap(), Left::Nothing);
+        assert_eq!(theme.lock("again").unwrap().1, Left::Nothing);
+        assert_eq!(theme.journals(), Vec::new());
     }
     assert!(finished > 10, "only {finished}");
 }
@@ -193,40 +243,44 @@ fn a_save_in_between_is_kept() {
     struct Between<'t> {
         saves: RefCell<Option<&'t Utf8Path>>,
         saved: &'t [u8],
+        disk: RealDisk,
     }
     impl Disk for Between<'_> {
         fn exchange(&self, one: &Utf8Path, other: &Utf8Path) -> io::Result<bool> {
             if self.saves.borrow_mut().take_if(|path| *path == other).is_some() {
                 fs::write(other, self.saved)?;
             }
-            RealDisk.exchange(one, other)
+            self.disk.exchange(one, other)
         }
         fn make_folder(&self, path: &Utf8Path) -> io::Result<()> {
-            RealDisk.make_folder(path)
+            self.disk.make_folder(path)
         }
         fn remove_folder(&self, path: &Utf8Path) -> io::Result<()> {
-            RealDisk.remove_folder(path)
+            self.disk.remove_folder(path)
         }
-        fn write(&self, path: &Utf8Path, text: &str) -> io::Result<()> {
-            RealDisk.write(path, text)
+        fn write(&self, path: &Utf8Path, bytes: &[u8]) -> io::Result<()> {
+            self.disk.write(path, bytes)
         }
-        fn overwrite(&self, file: &File, text: &str) -> io::Result<()> {
-            RealDisk.overwrite(file, text)
+        fn open_to_write(&self, path: &Utf8Path) -> io::Result<File> {
+            self.disk.open_to_write(path)
+        }
+        fn overwrite(&self, file: &File, bytes: &[u8]) -> io::Result<()> {
+            self.disk.overwrite(file, bytes)
         }
         fn take_after(&self, path: &Utf8Path, model: &Utf8Path) -> io::Result<()> {
-            RealDisk.take_after(path, model)
+            self.disk.take_after(path, model)
         }
         fn name(&self, from: &Utf8Path, to: &Utf8Path) -> io::Result<()> {
             if self.saves.borrow_mut().take_if(|path| *path == from).is_some() {
                 fs::write(from, self.saved)?;
             }
-            RealDisk.name(from, to)
+            self.disk.name(from, to)
         }
         fn remove(&self, path: &Utf8Path) -> io::Result<()> {
-            RealDisk.remove(path)
+            self.disk.remove(path)
         }
-        fn read(&self, path: &Utf8Path) -> Option<String> {
-            RealDisk.read(path)
+        fn read(&self, path: &Utf8Path) -> Option<Vec<u8>> {
+            self.disk.read(path)
         }
     }
     // Text or not, it is theirs.
@@ -245,7 +299,8 @@ fn a_save_in_between_is_kept() {
             wanted.insert(path.to_string(), String::from_utf8_lossy(bytes).into_owned());
         }
         let path = theme.root.join(saved);
-        let disk = Between { saves: RefCell::new(Some(&path)), saved: bytes };
+        let disk = RealDisk::open(&theme.root).unwrap();
+        let disk = Between { saves: RefCell::new(Some(&path)), saved: bytes, disk };
         let outcome = write_on(&disk, &mut lock(&theme), &theme.changes());
         assert!(matches!(outcome, Err(WriteError::Stale(_))), "{saved}: {outcome:?}");
         assert_eq!(theme.texts(), wanted, "{saved}");
@@ -292,42 +347,143 @@ fn what_must_not_be_written_is_refused_and_nothing_is_left() {
 }
 
 #[test]
-fn a_theme_from_somebody_else_writes_nothing_elsewhere() {
+fn a_journal_that_came_with_a_theme_is_not_read() {
+    let theme = Theme::new();
+    let entry = serde_json::json!({ "path": "points/a.toml", "shown": "a", "before": "old a\n", "after": "theirs\n", "in_place": false });
+    let page = serde_json::json!({ "process": 1, "command": "x", "record": { "folders": [], "entries": [entry] } });
+    fs::write(theme.root.join(".truehook-journal"), format!("{page}\nall\n")).unwrap();
+    let before = theme.texts();
+    assert!(left_over_in(&theme.state(), &theme.root).unwrap().is_none());
+    assert_eq!(theme.lock("next").unwrap().1, Left::Nothing);
+    assert_eq!(theme.texts(), before);
+}
+
+/// What a journal of this user would have to say for something else to be written than a command of this program
+/// writes.
+#[test]
+fn no_journal_writes_outside_of_a_theme_or_into_hidden_folders() {
     let outside = tempfile::tempdir().unwrap();
     let far = Utf8PathBuf::from_path_buf(outside.path().canonicalize().unwrap().join("far.txt")).unwrap();
-    fs::write(&far, "mine\n").unwrap();
-    // A journal that names files of somebody else's.
-    for path in [far.as_str(), "../far.txt", "points/../../far.txt", "linked/far.txt"] {
+    for path in [far.as_str(), "../far.txt", "points/../../far.txt", "linked/far.txt", ".git/config", "inner/config"] {
         let theme = Theme::new();
+        fs::write(&far, "mine\n").unwrap();
+        fs::create_dir(theme.root.join(".git")).unwrap();
+        fs::write(theme.root.join(".git/config"), "mine\n").unwrap();
         symlink(outside.path(), theme.root.join("linked")).unwrap();
-        let entry = serde_json::json!({ "path": path, "shown": "a", "before": "mine\n", "after": "theirs\n", "in_place": false });
-        let page = serde_json::json!({ "process": 1, "command": "x", "record": { "folders": [], "entries": [entry] } });
-        fs::write(theme.root.join(JOURNAL), format!("{page}\nall\n")).unwrap();
-        assert_eq!(settle(&theme.root).unwrap(), Left::Foreign, "{path}");
+        symlink(".git", theme.root.join("inner")).unwrap();
+        // The journal of a command that was ended, with another path in it.
+        let disk = Dying::new(&theme, 6);
+        let mut held = theme.lock("test").unwrap().0;
+        assert!(write_on(&disk, &mut held, &theme.changes()).is_err());
+        held.leave();
+        let (journal, text) = theme.journals().remove(0);
+        let mut page: serde_json::Value = serde_json::from_str(text.strip_suffix("all\n").unwrap()).unwrap();
+        page["record"]["entries"][0]["path"] = path.into();
+        page["record"]["entries"][0]["before"] = "mine\n".into();
+        fs::write(&journal, format!("{page}\nall\n")).unwrap();
+        assert!(left_over_in(&theme.state(), &theme.root).unwrap().is_none(), "{path}");
+        assert_eq!(theme.lock("next").unwrap().1, Left::Refused("test".into()), "{path}");
         assert_eq!(fs::read_to_string(&far).unwrap(), "mine\n", "{path}");
+        assert_eq!(fs::read_to_string(theme.root.join(".git/config")).unwrap(), "mine\n", "{path}");
     }
-    // Links in the place of what this writes for itself.
+}
+
+#[test]
+fn links_in_the_place_of_what_this_writes_are_not_followed() {
     let theme = Theme::new();
-    symlink(&far, theme.root.join(JOURNAL)).unwrap();
-    assert!(matches!(settle(&theme.root), Err(WriteError::NotPlain(_))));
-    fs::remove_file(theme.root.join(JOURNAL)).unwrap();
+    let far = theme.root.with_file_name("far.txt");
+    fs::write(&far, "mine\n").unwrap();
     symlink(&far, theme.root.join(".truehook.toml.truehook-new")).unwrap();
     write_all(&mut lock(&theme), &theme.changes()).unwrap();
+    assert_eq!(fs::read_to_string(&far).unwrap(), "mine\n");
+    // A journal that is a link is none.
+    let theme = Theme::new();
+    drop(lock(&theme));
+    let journal = {
+        let held = lock(&theme);
+        let journal = theme.journals().remove(0).0;
+        drop(held);
+        journal
+    };
+    symlink(&far, &journal).unwrap();
+    assert!(theme.lock("test").is_err());
     assert_eq!(fs::read_to_string(&far).unwrap(), "mine\n");
 }
 
 #[test]
-fn a_theme_that_was_moved_in_the_middle_of_it_is_finished_where_it_is() {
+fn hidden_files_are_never_written() {
+    for (link, path) in
+        [(None, ".git/config"), (None, "points/.hidden/a.toml"), (Some((".git", "markup")), "markup/x.html")]
+    {
+        let theme = Theme::new();
+        fs::create_dir(theme.root.join(".git")).unwrap();
+        if let Some((to, link)) = link {
+            symlink(to, theme.root.join(link)).unwrap();
+        }
+        let before = theme.texts();
+        let change =
+            Change { path: theme.root.join(path), shown: path.into(), before: None, after: Some(b"x".to_vec()) };
+        let outcome = write_all(&mut lock(&theme), &[change]);
+        assert!(matches!(outcome, Err(WriteError::Hidden(_))), "{path}: {outcome:?}");
+        assert_eq!(theme.texts(), before, "{path}");
+    }
+    // What the program has of its own is written.
     let theme = Theme::new();
-    let disk = Dying { left: Cell::new(6) };
+    let own = ".truehook/manifest.json";
+    let change = Change { path: theme.root.join(own), shown: own.into(), before: None, after: Some(b"{}".to_vec()) };
+    write_all(&mut lock(&theme), &[change]).unwrap();
+    assert_eq!(theme.texts()[own], "{}");
+}
+
+/// A folder that is exchanged for a link again and again while files are written into it.
+#[test]
+fn a_folder_that_becomes_a_link_in_the_middle_leads_nowhere() {
+    let theme = Theme::new();
+    let outside = theme.root.with_file_name("outside");
+    fs::create_dir(&outside).unwrap();
+    fs::create_dir(theme.root.join("markup")).unwrap();
+    let done = std::sync::atomic::AtomicBool::new(false);
+    std::thread::scope(|scope| {
+        scope.spawn(|| {
+            use rustix::fs::{CWD, RenameFlags, renameat_with};
+            let (folder, aside) = (theme.root.join("markup"), theme.root.with_file_name("aside"));
+            symlink(&outside, &aside).unwrap();
+            while !done.load(std::sync::atomic::Ordering::Relaxed) {
+                renameat_with(CWD, folder.as_str(), CWD, aside.as_str(), RenameFlags::EXCHANGE).unwrap();
+                std::thread::yield_now();
+            }
+        });
+        let mut written = 0;
+        for at in 0..300 {
+            let path = format!("markup/page-{at}.html");
+            let change = Change { path: theme.root.join(&path), shown: path, before: None, after: Some(b"x".to_vec()) };
+            let Ok((mut lock, _)) = theme.lock("test") else { continue };
+            written += usize::from(write_all(&mut lock, &[change]).is_ok());
+        }
+        done.store(true, std::sync::atomic::Ordering::Relaxed);
+        assert!(written > 0);
+    });
+    assert_eq!(fs::read_dir(&outside).unwrap().count(), 0);
+}
+
+#[test]
+fn another_folder_in_the_place_of_a_theme_has_a_journal_of_its_own() {
+    let theme = Theme::new();
+    let disk = Dying::new(&theme, 6);
     let mut held = lock(&theme);
     assert!(write_on(&disk, &mut held, &theme.changes()).is_err());
     held.leave();
-    let moved = theme.root.with_file_name(format!("{}-moved", theme.root.file_name().unwrap()));
+    let moved = theme.root.with_file_name("moved");
     fs::rename(&theme.root, &moved).unwrap();
-    assert_eq!(settle(&moved).unwrap(), Left::Finished("test".into()));
-    assert_eq!(fs::read_to_string(moved.join("points/a.toml")).unwrap(), "new a, and longer than before\n");
-    fs::remove_dir_all(&moved).unwrap();
+    fs::create_dir(&theme.root).unwrap();
+    fs::write(theme.root.join("truehook.toml"), "[theme]\n").unwrap();
+    assert_eq!(theme.lock("next").unwrap().1, Left::Nothing);
+    assert_eq!(fs::read_to_string(theme.root.join("truehook.toml")).unwrap(), "[theme]\n");
+    // Back at its place, it is finished.
+    fs::remove_dir_all(&theme.root).unwrap();
+    fs::rename(&moved, &theme.root).unwrap();
+    assert_eq!(theme.lock("next").unwrap().1, Left::Finished("test".into()));
+    assert_eq!(fs::read_to_string(theme.root.join("points/a.toml")).unwrap(), "new a, and longer than before\n");
 }
 
 #[test]
@@ -335,14 +491,14 @@ fn one_at_a_time_and_the_second_is_told_who_is_first() {
     let theme = Theme::new();
     let first = lock(&theme);
     let waiting = std::thread::scope(|scope| {
-        let second = scope.spawn(|| Lock::take(&theme.root, "second").map(drop));
+        let second = scope.spawn(|| theme.lock("second").map(drop));
         std::thread::sleep(std::time::Duration::from_millis(200));
         drop(first);
         second.join().unwrap()
     });
     assert!(waiting.is_ok());
-    assert!(!theme.root.join(JOURNAL).exists());
+    assert_eq!(theme.journals(), Vec::new());
     let _first = lock(&theme);
-    let error = Lock::take(&theme.root, "second").map(drop).unwrap_err().to_string();
+    let error = theme.lock("second").map(drop).unwrap_err().to_string();
     assert!(error.contains("`truehook test`") && error.contains(&std::process::id().to_string()), "{error}");
 }

@@ -21,7 +21,9 @@ pub struct Setup {
     /// The language of its pages, whatever the site says of it.
     pub language: Option<String>,
     /// Files that stand in for those on the disk, or beside them.
-    pub over: Vec<(Utf8PathBuf, String)>,
+    pub over: Vec<(Utf8PathBuf, Vec<u8>)>,
+    /// Files on the disk that count as not there.
+    pub gone: Vec<Utf8PathBuf>,
     /// How much memory a worker may take, in MiB.
     pub mebibytes: u64,
 }
@@ -29,7 +31,7 @@ pub struct Setup {
 impl Setup {
     /// A theme as it lies on the disk.
     pub fn new(theme: Utf8PathBuf) -> Setup {
-        Setup { theme, language: None, over: Vec::new(), mebibytes: 512 }
+        Setup { theme, language: None, over: Vec::new(), gone: Vec::new(), mebibytes: 512 }
     }
 }
 

@@ -103,8 +103,7 @@ struct Opened {
 
 impl Opened {
     fn new(setup: Setup, watch: &Arc<Watch>) -> Result<Opened, String> {
-        let files = over(&setup);
-        let files = OverlayFiles { below: &DiskFiles, over: files, gone: Vec::new() };
+        let files = files(&setup);
         let project = Project::open_without_pages(&files, &setup.theme).map_err(|error| error.to_string())?;
         let registry = Registry::for_rendering(project, &files);
         Ok(Opened::over(setup, registry, watch))
@@ -125,7 +124,7 @@ impl Opened {
     fn again(self, changed: &[Utf8PathBuf], watch: &Arc<Watch>) -> Result<Opened, String> {
         let Opened { setup, registry, stage } = self;
         drop(stage);
-        let files = OverlayFiles { below: &DiskFiles, over: over(&setup), gone: Vec::new() };
+        let files = files(&setup);
         let edited = Arc::try_unwrap(registry).ok().and_then(|known| known.edited(&files, changed).ok());
         match edited {
             Some(registry) => Ok(Opened::over(setup, registry, watch)),
@@ -134,13 +133,13 @@ impl Opened {
     }
 }
 
-/// The texts that stand in for files on the disk.
-fn over(setup: &Setup) -> MemoryFiles {
+/// The files on the disk, with those that stand in for them.
+fn files(setup: &Setup) -> OverlayFiles<'static> {
     let mut over = MemoryFiles::new();
-    for (path, text) in &setup.over {
-        over.insert(path.clone(), text.as_str());
+    for (path, bytes) in &setup.over {
+        over.insert(path.clone(), bytes.as_slice());
     }
-    over
+    OverlayFiles { below: &DiskFiles, over, gone: setup.gone.clone() }
 }
 
 /// Watches from a thread of its own, and ends the process where a step goes on past its time.

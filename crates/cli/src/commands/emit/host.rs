@@ -7,7 +7,7 @@ use truehook_core::read::standard_files;
 
 use super::print;
 use crate::Outcome;
-use crate::commands::new::write_all;
+use crate::commands::new::{is_taken, write_all};
 
 pub fn run(into: Option<&Utf8Path>) -> Result<Outcome> {
     let files = standard_files();
@@ -17,7 +17,7 @@ pub fn run(into: Option<&Utf8Path>) -> Result<Outcome> {
         print(manifest.map(|(_, bytes)| bytes).unwrap_or_default())?;
         return Ok(Outcome::Clean);
     };
-    if into.exists() {
+    if is_taken(into, false)? || into.exists() {
         bail!("{into} is there already; name a folder that isn't");
     }
     // A layer is called as its folder.

@@ -1,27 +1,58 @@
 //! What is to become of files, written down before it is done.
 
-use std::fs::OpenOptions;
 use std::io::{self, ErrorKind};
 
 use camino::{Utf8Path, Utf8PathBuf};
 use serde::{Deserialize, Serialize};
 
 use super::disk::Disk;
-use super::{WriteError, is_inside, missing_folders};
+use super::{WriteError, may_be_written, missing_folders};
+use crate::read::MemoryFiles;
 
 /// One file.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Entry {
     /// Where it lies, links followed.
     pub path: Utf8PathBuf,
+    /// The link by which it was named, where it was named by one.
+    pub link: Option<Utf8PathBuf>,
     /// How it is shown to people.
     pub shown: String,
-    /// Its text before; nothing where it is new.
-    pub before: Option<String>,
-    /// Its text after; nothing where it goes.
-    pub after: Option<String>,
+    /// Its bytes before; nothing where it is new.
+    #[serde(with = "bytes")]
+    pub before: Option<Vec<u8>>,
+    /// Its bytes after; nothing where it goes.
+    #[serde(with = "bytes")]
+    pub after: Option<Vec<u8>>,
     /// Is it written in its place, since it has other names or another owner?
     pub in_place: bool,
+}
+
+/// Bytes in JSON: as a text where they are one, else as a list of numbers.
+mod bytes {
+    use serde::{Deserialize, Deserializer, Serialize, Serializer};
+
+    #[derive(Deserialize)]
+    #[serde(untagged)]
+    enum Written {
+        Text(String),
+        Bytes(Vec<u8>),
+    }
+
+    pub fn serialize<S: Serializer>(bytes: &Option<Vec<u8>>, to: S) -> Result<S::Ok, S::Error> {
+        match bytes.as_deref().map(|bytes| std::str::from_utf8(bytes).map_err(|_| bytes)) {
+            None => to.serialize_none(),
+            Some(Ok(text)) => to.serialize_str(text),
+            Some(Err(bytes)) => bytes.serialize(to),
+        }
+    }
+
+    pub fn deserialize<'de, D: Deserializer<'de>>(from: D) -> Result<Option<Vec<u8>>, D::Error> {
+        Ok(Option::<Written>::deserialize(from)?.map(|written| match written {
+            Written::Text(text) => text.into_bytes(),
+            Written::Bytes(bytes) => bytes,
+        }))
+    }
 }
 
 /// All that belongs to one change.
@@ -76,7 +107,7 @@ impl Entry {
     }
 
     /// Takes a file away, to where its new text would be: it goes for good when all is done.
-    fn take_away(&self, disk: &dyn Disk, before: &str) -> Result<(), WriteError> {
+    fn take_away(&self, disk: &dyn Disk, before: &[u8]) -> Result<(), WriteError> {
         let beside = self.beside();
         drop(disk.remove(&beside));
         disk.name(&self.path, &beside).map_err(|error| self.failed(error))?;
@@ -88,7 +119,7 @@ impl Entry {
     }
 
     /// Puts a file that was taken away back in its place.
-    fn bring_back(&self, disk: &dyn Disk, before: &str) -> io::Result<()> {
+    fn bring_back(&self, disk: &dyn Disk, before: &[u8]) -> io::Result<()> {
         if disk.read(&self.beside()).as_deref() != Some(before) {
             for folder in missing_folders(self.path.parent().unwrap_or(Utf8Path::new("."))) {
                 disk.make_folder(&folder)?;
@@ -99,11 +130,11 @@ impl Entry {
     }
 
     /// Writes a file in its place, where it holds what it is to hold before.
-    fn overwrite(&self, disk: &dyn Disk, before: &str, after: &str) -> Result<(), WriteError> {
+    fn overwrite(&self, disk: &dyn Disk, before: &[u8], after: &[u8]) -> Result<(), WriteError> {
         if disk.read(&self.path).as_deref() != Some(before) {
             return Err(WriteError::Stale(self.shown.clone()));
         }
-        let file = OpenOptions::new().write(true).open(&self.path).map_err(|error| self.failed(error))?;
+        let file = disk.open_to_write(&self.path).map_err(|error| self.failed(error))?;
         disk.overwrite(&file, after).map_err(|error| self.failed(error))
     }
 
@@ -115,11 +146,11 @@ impl Entry {
     }
 
     /// Was the file left in the middle of being overwritten?
-    fn is_torn(&self, now: Option<&str>) -> bool {
+    fn is_torn(&self, now: Option<&[u8]>) -> bool {
         let (Some(now), Some(before), Some(after)) = (now, &self.before, &self.after) else { return false };
-        let same = now.bytes().zip(after.bytes()).take_while(|(a, b)| a == b).count();
+        let same = now.iter().zip(after).take_while(|(a, b)| a == b).count();
         // What follows what is written is what was there before.
-        before.as_bytes().get(same..).is_some_and(|rest| now.as_bytes()[same..] == *rest) || same == after.len()
+        before.get(same..).is_some_and(|rest| now[same..] == *rest) || same == after.len()
     }
 }
 
@@ -141,16 +172,41 @@ impl Record {
         self.with_paths(|path| path.strip_prefix(theme).unwrap_or(path).to_path_buf())
     }
 
-    /// The same, with all paths in a theme's folder; nothing where one of them leads out of it. A journal is a file
-    /// like any other, and may say what it likes.
+    /// The same, with all paths in a theme's folder; nothing where one of them must not be written, as where a folder
+    /// on the way is a link by now.
     pub fn within(&self, theme: &Utf8Path) -> Option<Record> {
         let record = self.with_paths(|path| theme.join(path));
         let mut paths = record.folders.iter().chain(record.entries.iter().map(|entry| &entry.path));
-        paths.all(|path| is_inside(theme, path)).then_some(record)
+        paths.all(|path| may_be_written(theme, path)).then_some(record)
+    }
+
+    /// What [`resume`](Record::resume) would write: files with other bytes than on the disk, and files that go.
+    pub fn pending(&self, disk: &dyn Disk) -> (MemoryFiles, Vec<Utf8PathBuf>) {
+        let (mut over, mut gone) = (MemoryFiles::new(), Vec::new());
+        let goes_on = self.entries.iter().all(|entry| entry.is_ours(disk));
+        for entry in &self.entries {
+            let now = disk.read(&entry.path);
+            let is_torn = entry.in_place && entry.is_torn(now.as_deref());
+            let then = match goes_on {
+                true => &entry.after,
+                false if now == entry.after || is_torn => &entry.before,
+                false => continue,
+            };
+            for path in [Some(&entry.path), entry.link.as_ref()].into_iter().flatten() {
+                match then {
+                    Some(bytes) => over.insert(path.clone(), bytes.clone()),
+                    None => gone.push(path.clone()),
+                }
+            }
+        }
+        (over, gone)
     }
 
     fn with_paths(&self, path: impl Fn(&Utf8Path) -> Utf8PathBuf) -> Record {
-        let entries = self.entries.iter().map(|entry| Entry { path: path(&entry.path), ..entry.clone() });
+        let entries = self.entries.iter().map(|entry| {
+            let link = entry.link.as_deref().map(&path);
+            Entry { path: path(&entry.path), link, ..entry.clone() }
+        });
         Record { folders: self.folders.iter().map(|folder| path(folder)).collect(), entries: entries.collect() }
     }
 

@@ -1,14 +1,16 @@
 //! The one place that writes: all files of a change, or none, also where the program is ended in the middle of it.
 //!
-//! A theme is [locked](Lock) while a command works on it, by a journal beside its manifest. Before anything is
-//! changed, the journal has what each file holds and is to hold; the next command that comes finds it, and finishes
-//! what was begun. Each new text is put beside its file in full and then exchanged with it, and what comes out of the
-//! exchange is looked at: where it isn't what had been read, somebody else has written in the meantime, and it goes
-//! back.
+//! A theme is [locked](Lock) while a command works on it, by a journal in the state folder of the user. Before
+//! anything is changed, the journal has what each file holds and is to hold; the next command that writes finishes
+//! what was begun, and one that only reads sees the files [as they would be then](left_over). Each new text is put
+//! beside its file in full and then exchanged with it, and what comes out of the exchange is looked at: where it isn't
+//! what had been read, somebody else has written in the meantime, and it goes back.
 
 mod disk;
+mod folder;
 mod journal;
 mod lock;
+mod state;
 
 use std::io;
 
@@ -16,8 +18,12 @@ use camino::{Utf8Component, Utf8Path, Utf8PathBuf};
 
 use super::Change;
 pub use disk::{Disk, RealDisk};
+pub use folder::Folder;
 use journal::{Entry, Record};
-pub use lock::{JOURNAL, Left, Lock, is_locked_here, settle};
+#[doc(hidden)]
+pub use lock::readable as readable_journal;
+pub use lock::{Left, LeftOver, Lock, left_over, left_over_in};
+pub use state::state_folder;
 
 /// Why nothing was written.
 #[derive(Debug, thiserror::Error)]
@@ -38,6 +44,9 @@ pub enum WriteError {
     /// The file lies outside of the theme, or behind a link that leads out of it.
     #[error("{0} leads out of the theme; nothing was written")]
     Outside(String),
+    /// A part of the file's path begins with a dot, and is none of the program's own.
+    #[error("{0} leads to a hidden file or folder, and those are never written; nothing was written")]
+    Hidden(String),
     /// Another command is at work on the theme.
     #[error("another command is at work on this theme: {0}; nothing was written")]
     Busy(String),
@@ -56,7 +65,9 @@ pub enum WriteError {
 /// # Errors
 /// Where a file was changed in the meantime, must not be written, or the system refuses.
 pub fn write_all(lock: &mut Lock, changes: &[Change]) -> Result<(), WriteError> {
-    write_on(&RealDisk, lock, changes)
+    let disk =
+        RealDisk::open(lock.theme()).map_err(|error| WriteError::System { shown: lock.theme().to_string(), error })?;
+    write_on(&disk, lock, changes)
 }
 
 /// As [`write_all`], on some disk.
@@ -67,7 +78,7 @@ pub fn write_on(disk: &dyn Disk, lock: &mut Lock, changes: &[Change]) -> Result<
     let entries: Vec<Entry> = changes.iter().map(|change| entry(lock.theme(), change)).collect::<Result<_, _>>()?;
     let record = Record::new(entries);
     let system = |shown: &str, error| WriteError::System { shown: shown.to_string(), error };
-    lock.note(disk, &record).map_err(|error| system(JOURNAL, error))?;
+    lock.note(disk, &record).map_err(|error| system("the journal", error))?;
     let outcome = carry_out(disk, &record);
     // What went wrong is undone; what went well needs no journal any more.
     match outcome {
@@ -134,8 +145,13 @@ fn entry(theme: &Utf8Path, change: &Change) -> Result<Entry, WriteError> {
     let (target, in_place) = match (&there, &change.before) {
         (Some(_), None) => return Err(WriteError::Exists(shown)),
         (None, Some(_)) => return Err(WriteError::Stale(shown)),
-        (None, None) if !is_inside(theme, &change.path) => return Err(WriteError::Outside(shown)),
-        (None, None) => (change.path.clone(), false),
+        (None, None) => {
+            // Links on the way to a new file are followed once, here.
+            let Some(target) = resolved(&change.path).filter(|target| target.starts_with(theme)) else {
+                return Err(WriteError::Outside(shown));
+            };
+            (target, false)
+        }
         (Some(_), Some(before)) => {
             // A link keeps leading where it leads; the file behind it changes.
             let target = change.path.canonicalize_utf8().map_err(system)?;
@@ -154,21 +170,40 @@ fn entry(theme: &Utf8Path, change: &Change) -> Result<Entry, WriteError> {
             }
             match change.after {
                 // What goes is the name: a file's other names, and what a link leads to, stay.
-                None => (change.path.clone(), false),
-                Some(_) => (target, disk::has_several_names(&data) || !disk::can_be_given(&data)),
+                None => (resolved(&change.path).ok_or(WriteError::Outside(shown.clone()))?, false),
+                Some(_) => (target, folder::has_several_names(&data) || !folder::can_be_given(&data)),
             }
         }
     };
-    let text = |bytes: &[u8]| String::from_utf8(bytes.to_vec());
-    let no_text = |_| WriteError::NotPlain(shown.clone());
-    let before = change.before.as_deref().map(text).transpose().map_err(no_text)?;
-    Ok(Entry {
-        path: target,
-        shown: change.shown.clone(),
-        before,
-        after: change.after.as_deref().map(text).transpose().map_err(no_text)?,
-        in_place,
-    })
+    if has_hidden_part(theme, &target) {
+        return Err(WriteError::Hidden(shown));
+    }
+    let link = (target != change.path).then(|| change.path.clone());
+    Ok(Entry { path: target, link, shown, before: change.before.clone(), after: change.after.clone(), in_place })
+}
+
+/// Files and folders of the program's own in a theme whose names begin with a dot.
+const OWN: [&str; 1] = [".truehook"];
+
+/// Does a path below a theme's folder have a part that begins with a dot, and is none of the program's own? Such files
+/// are other programs' to write, and some of those carry out what stands there.
+fn has_hidden_part(theme: &Utf8Path, path: &Utf8Path) -> bool {
+    let below = path.strip_prefix(theme).unwrap_or(path);
+    below.components().any(|part| part.as_str().starts_with('.') && !OWN.contains(&part.as_str()))
+}
+
+/// May a path be written: does it lie in a theme's folder, with no link on the way and no hidden part?
+fn may_be_written(theme: &Utf8Path, path: &Utf8Path) -> bool {
+    is_inside(theme, path) && !has_hidden_part(theme, path) && resolved(path).is_some_and(|real| real == path)
+}
+
+/// A path with all links on the way to it followed, but not the last part; also where folders on the way are not there
+/// yet.
+fn resolved(path: &Utf8Path) -> Option<Utf8PathBuf> {
+    let there = path.parent()?.ancestors().find_map(|part| Some((part, part.canonicalize_utf8().ok()?)));
+    let (part, real) = there?;
+    // What follows is not there, so it can hold no link; a link that leads nowhere is refused when it is opened.
+    Some(real.join(path.strip_prefix(part).ok()?))
 }
 
 /// Does a path lie in a theme's folder, also where links on the way are followed?
