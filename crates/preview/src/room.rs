@@ -261,7 +261,7 @@ impl Room {
             registry = Arc::new(Registry::new(project));
         }
         let workers = Workers::start(self.program.clone(), setup, WORKERS);
-        let workers = workers.over(registry.clone()).map_err(|error| error.to_string())?;
+        let workers = workers.over(registry.clone());
         let stand = Arc::new(Stand { registry, workers });
         stands.push((key, stand.clone()));
         if stands.len() > VIEWS {

@@ -15,7 +15,7 @@ use truehook_core::scan::{Read, SectionKind, Shape, TemplateShape};
 use truehook_core::source::{FileId, LayerId, Place};
 
 use crate::record::holes::{Frame, Hole, Holes};
-use crate::record::trace::{Failure, Trace};
+use crate::record::trace::{Failure, Failures, Trace};
 use crate::site::globals::{Globals, Stray};
 use crate::site::media::{Media, MediaFile};
 use crate::site::setting::Setting;
@@ -129,7 +129,7 @@ pub struct Rendering {
     globals: RefCell<Arc<Globals>>,
     pub holes: RefCell<Holes>,
     pub trace: RefCell<Trace>,
-    failures: RefCell<Vec<Failure>>,
+    failures: RefCell<Failures>,
     pub media: RefCell<IndexMap<String, MediaFile>>,
     /// The assets that the page loads, once they are chosen.
     pub assets: RefCell<Vec<Address>>,
@@ -264,15 +264,12 @@ impl Rendering {
     }
 
     fn note_failure(&self, failure: Failure) {
-        let mut failures = self.failures.borrow_mut();
-        if !failures.contains(&failure) {
-            failures.push(failure);
-        }
+        self.failures.borrow_mut().add(failure);
     }
 
     pub fn take_failures(&self) -> Vec<Failure> {
         self.hear_strays();
-        self.failures.take()
+        self.failures.take().into_list()
     }
 
     /// A failure at a place in a file of the project.

@@ -7,9 +7,12 @@ use serde::{Deserialize, Serialize};
 use truehook_core::link::{Callback, Registry};
 use truehook_core::source::{FileId, Place};
 
-/// How long a step may go on past its time before whoever watches has to end it. Most are stopped from inside at
-/// their time; this is for those that can't be.
+/// How much processor time a step may take past its limit before whoever watches has to end it. Most are stopped from
+/// inside at their limit; this is for those that can't be.
 const GRACE: Duration = Duration::from_millis(750);
+
+/// How many times its limit of processor time something may take by the clock.
+pub const LAST_RESORT: u32 = 20;
 
 /// A piece of a theme's code: a template, or a callback.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
@@ -65,20 +68,32 @@ impl Code {
 /// What is told of each step.
 type Tell = Box<dyn Fn(Code) + Send + Sync>;
 
-/// What is being carried out right now, and until when it may.
+/// What is being carried out right now.
 pub struct Watch {
     code: AtomicU64,
-    /// In milliseconds from `begun`; 0 where nothing runs.
-    until: AtomicU64,
-    begun: Instant,
+    /// Which step it is, counted from 1; 0 where nothing runs.
+    step: AtomicU64,
+    /// How many steps there have been.
+    steps: AtomicU64,
+    /// The limit of the step, in milliseconds of processor time.
+    limit: AtomicU64,
     telling: AtomicBool,
     tell: Option<Tell>,
 }
 
+/// The step that was running when somebody looked, and since when.
+#[derive(Clone, Copy, Debug)]
+pub struct Seen {
+    step: u64,
+    work: Duration,
+    time: Instant,
+}
+
 impl Default for Watch {
     fn default() -> Watch {
-        let (code, until, telling) = (AtomicU64::new(0), AtomicU64::new(0), AtomicBool::new(false));
-        Watch { code, until, begun: Instant::now(), telling, tell: None }
+        let number = || AtomicU64::new(0);
+        let (code, step, steps, limit, telling) = (number(), number(), number(), number(), AtomicBool::new(false));
+        Watch { code, step, steps, limit, telling, tell: None }
     }
 }
 
@@ -95,11 +110,16 @@ impl Watch {
 
     /// Carries something out, under the eyes of whoever watches.
     pub(crate) fn during<T>(&self, code: Code, limit: Duration, act: impl FnOnce() -> T) -> T {
-        let end = (self.begun.elapsed() + limit + GRACE).as_millis() as u64;
-        let outer = (self.code.swap(code.bits(), Ordering::Relaxed), self.until.swap(end, Ordering::Relaxed));
+        let number = self.steps.fetch_add(1, Ordering::Relaxed) + 1;
+        let outer = (
+            self.code.swap(code.bits(), Ordering::Relaxed),
+            self.limit.swap(limit.as_millis() as u64, Ordering::Relaxed),
+            self.step.swap(number, Ordering::Relaxed),
+        );
         self.say(code.bits());
         let result = act();
-        self.until.store(outer.1, Ordering::Relaxed);
+        self.step.store(outer.2, Ordering::Relaxed);
+        self.limit.store(outer.1, Ordering::Relaxed);
         self.code.store(outer.0, Ordering::Relaxed);
         self.say(outer.0);
         result
@@ -113,11 +133,16 @@ impl Watch {
         }
     }
 
-    /// What goes on past its time and its grace, if anything does.
-    pub fn overdue(&self) -> Option<Code> {
-        let until = self.until.load(Ordering::Relaxed);
-        let over = until > 0 && self.begun.elapsed().as_millis() as u64 > until;
-        over.then(|| Code::from_bits(self.code.load(Ordering::Relaxed))).flatten()
+    /// What goes on past its limit and its grace, if anything does. Whoever asks says what the process has worked so
+    /// far, and keeps what was seen from one time to the next: a step counts from when it was seen first.
+    pub fn overdue(&self, seen: &mut Option<Seen>, work: Duration) -> Option<Code> {
+        let step = self.step.load(Ordering::Relaxed);
+        let known = seen.filter(|seen| seen.step == step);
+        let since = known.unwrap_or_else(|| Seen { step, work, time: Instant::now() });
+        *seen = Some(since);
+        let limit = Duration::from_millis(self.limit.load(Ordering::Relaxed)) + GRACE;
+        let over = work.saturating_sub(since.work) > limit || since.time.elapsed() > limit * LAST_RESORT;
+        (step > 0 && over).then(|| Code::from_bits(self.code.load(Ordering::Relaxed))).flatten()
     }
 }
 
@@ -135,17 +160,22 @@ mod tests {
     }
 
     #[test]
-    fn only_what_runs_past_its_time_is_overdue() {
+    fn only_what_works_past_its_limit_is_overdue() {
         let watch = Watch::default();
         let (outer, inner) = (Code::template(FileId(1)), Code { file: FileId(2), export: Some(0) });
-        watch.during(outer, Duration::from_secs(60), || {
-            assert_eq!(watch.overdue(), None);
-            watch.until.store(0, Ordering::Relaxed);
+        let (mut seen, second) = (None, Duration::from_secs(1));
+        assert_eq!(watch.overdue(&mut seen, second), None);
+        watch.during(outer, 60 * second, || {
+            assert_eq!(watch.overdue(&mut seen, 2 * second), None);
+            assert_eq!(watch.overdue(&mut seen, 62 * second), None);
             watch.during(inner, Duration::ZERO, || {
-                std::thread::sleep(GRACE + Duration::from_millis(20));
-                assert_eq!(watch.overdue(), Some(inner));
+                assert_eq!(watch.overdue(&mut seen, 62 * second), None, "it is seen for the first time");
+                assert_eq!(watch.overdue(&mut seen, 62 * second + GRACE), None);
+                assert_eq!(watch.overdue(&mut seen, 63 * second), Some(inner));
             });
+            assert_eq!(watch.overdue(&mut seen, 64 * second), None);
+            assert_eq!(watch.overdue(&mut seen, 127 * second), Some(outer));
         });
-        assert_eq!(watch.overdue(), None);
+        assert_eq!(watch.overdue(&mut seen, 500 * second), None);
     }
 }

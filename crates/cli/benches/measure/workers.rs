@@ -23,7 +23,7 @@ pub fn print(program: &Path) {
     let paths: Vec<String> = stage.pages().into_iter().filter(|page| !page.sample).map(|page| page.path).collect();
     let program = Program::new(program.to_path_buf(), ["worker"]).env("MIMALLOC_ARENA_EAGER_COMMIT", "0");
     let workers = Workers::start(program, Setup::new(demo.clone()), 1);
-    let workers = workers.over(registry).unwrap_or_else(|error| panic!("{error}"));
+    let workers = workers.over(registry);
     let mut taken: [Vec<Duration>; 2] = Default::default();
     for _ in 0..ROUNDS {
         let begun = Instant::now();

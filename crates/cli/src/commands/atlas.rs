@@ -44,7 +44,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &AtlasArgs) -> Result<Outcome> {
     }
     let stage = Stage::new(registry.clone());
     let pages = stage.pages();
-    let workers = workers.over(registry.clone())?;
+    let workers = workers.over(registry.clone());
     let mut mapped: Vec<(String, String, Node)> = Vec::new();
     for page_type in &atlas.theme.types {
         let Some(page) = pages.iter().find(|page| page.page_type == *page_type) else { continue };

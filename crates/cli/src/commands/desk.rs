@@ -44,7 +44,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &DeskArgs) -> Result<Outcome> {
         out.flush()?;
         return Ok(workshop::outcome(&registry, true));
     };
-    let workers = workers.over(registry.clone())?;
+    let workers = workers.over(registry.clone());
     let staged = Staged::all(&registry, &stage, &workers, &view)?;
     for one in &staged {
         let (component, offer) = one.position();

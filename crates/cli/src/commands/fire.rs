@@ -53,7 +53,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &FireArgs) -> Result<Outcome> {
         Some(path) => workshop::page(&stage, path)?,
         None => workshop::first_page(&stage)?,
     };
-    let Some(fired) = workers.over(registry.clone())?.fire(address, &path, &given)? else {
+    let Some(fired) = workers.over(registry.clone()).fire(address, &path, &given)? else {
         bail!("there is no page {path}")
     };
     let failed = !fired.failures.is_empty();

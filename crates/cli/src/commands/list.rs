@@ -34,7 +34,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &ListArgs) -> Result<Outcome> {
     let filter = Filter::new(&registry, args)?;
     let mut view = PointsView::new(&registry, |point| filter.lets_through(point, wanted));
     if let (Some(path), Some(workers)) = (&args.page, workers)
-        && let Some(page) = workers.over(registry.clone())?.page(path, &Manner::watched())?
+        && let Some(page) = workers.over(registry.clone()).page(path, &Manner::watched())?
     {
         let order = names(&map::map(&registry, &page));
         let place = |point: &PointView| order.iter().position(|name| *name == point.address).unwrap_or(usize::MAX);

@@ -44,7 +44,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &MapArgs) -> Result<Outcome> {
         Some(page) => workshop::page(&stage, page)?,
         None => workshop::first_page(&stage)?,
     };
-    let pages = workers.over(registry.clone())?;
+    let pages = workers.over(registry.clone());
     let page = pages.page(&path, &Manner::watched())?;
     let Some(page) = page else { bail!("there is no page {path}") };
     let mut root = map::map(&registry, &page);

@@ -58,7 +58,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &OriginArgs) -> Result<Outcome> {
     let registry = Arc::new(workshop::open_files(&folder, &files)?);
     let stage = Stage::new(registry.clone());
     let path = workshop::page(&stage, &args.page)?;
-    let page = workers.over(registry.clone())?.page(&path, &Manner::sourced())?;
+    let page = workers.over(registry.clone()).page(&path, &Manner::sourced())?;
     let Some(page) = page else { bail!("there is no page {path}") };
     let root = map::map(&registry, &page);
     let found = asked(&page, &path, args)?;

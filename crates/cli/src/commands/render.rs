@@ -104,7 +104,7 @@ fn once(folder: &Utf8Path, args: &RenderArgs) -> Result<Outcome> {
     let stage = Stage::in_language(registry.clone(), language);
     let paths = wanted(&stage, args)?;
     if !args.without.is_empty() {
-        return without(&registry, &workers.over(registry.clone())?, &paths, args);
+        return without(&registry, &workers.over(registry.clone()), &paths, args);
     }
     let mut folder = args.into.as_ref().map(|into| SiteFolder::open(into, args.over)).transpose()?;
     let mut out = anstream::stdout().lock();
@@ -115,7 +115,7 @@ fn once(folder: &Utf8Path, args: &RenderArgs) -> Result<Outcome> {
         PagesView { version: VERSION, failures: failures::views(of_site), pages: Vec::new(), left: Vec::new() };
     let longest = paths.iter().map(|path| path.chars().count()).max().unwrap_or(0);
     let mut failed = 0;
-    let rendered = workers.over(registry.clone())?.pages(&paths, |path, page| {
+    let rendered = workers.over(registry.clone()).pages(&paths, |path, page| {
         let Some(mut page) = page else { bail!("there is no page {path}") };
         failed += usize::from(!page.failures.is_empty());
         if args.into.is_some() && !args.absolute {

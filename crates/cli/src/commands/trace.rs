@@ -37,7 +37,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &TraceArgs) -> Result<Outcome> {
     let only = args.point.as_ref().map(|point| workshop::declared(&registry, point)).transpose()?;
     let stage = Stage::new(registry.clone());
     let path = workshop::page(&stage, &args.page)?;
-    let page = workers.over(registry.clone())?.page(&path, &Manner::watched())?;
+    let page = workers.over(registry.clone()).page(&path, &Manner::watched())?;
     let Some(page) = page else { bail!("there is no page {path}") };
     let failed = !page.failures.is_empty();
     let mut out = anstream::stdout().lock();

@@ -25,7 +25,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &WhyArgs) -> Result<Outcome> {
     let files = workshop::files(&folder)?;
     let workers = args.page.as_ref().map(|_| workshop::workers(&folder, &files, None, Some(1))).transpose()?;
     let registry = Arc::new(workshop::open_files(&folder, &files)?);
-    let workers = workers.map(|workers| workers.over(registry.clone())).transpose()?;
+    let workers = workers.map(|workers| workers.over(registry.clone()));
     let asked = |groups: &[Vec<Place>]| match (&args.page, &workers) {
         (Some(path), Some(workers)) => asked(&registry, workers, path, groups).map(Some),
         _ => Ok(None),

@@ -40,7 +40,7 @@ fn callbacks_that_fail_take_nothing_else_down() {
     fails_alone("  return context.page.nothing.there;", "TypeError", "code/notes.js:4:");
     fails_alone("  return Promise.resolve(\"later\");", "returned a promise", "code/notes.js:3:17");
     fails_alone("  return 7;", "returned integer where markup or text belongs", "code/notes.js:3:17");
-    fails_alone("  for (;;) {}", "stopped after 250 ms, its limit", "code/notes.js:");
+    fails_alone("  for (;;) {}", "stopped after 250 ms of processor time, its limit", "code/notes.js:");
     fails_alone("  const all = []; for (;;) all.push(new Array(100000).fill(1));", "its limit", "code/notes.js:");
     fails_alone("  return bad(context) + bad(context);", "stopped because it calls itself too deep", "code/notes.js:");
     fails_alone("  return html`<p>${place(\"hook:notice\")}</p>`;", "it is placed inside itself", "");

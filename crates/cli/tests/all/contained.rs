@@ -132,7 +132,7 @@ fn what_ends_workers_again_and_again_is_left_out_of_the_rest() {
     assert_eq!(lines.len(), 12, "a failure on each page: {}", said.stderr);
     let left = lines.iter().filter(|line| line.contains("left out, for it has ended 3 workers")).count();
     assert_eq!(
-        (left, lines.iter().filter(|line| line.contains("250 ms, its limit")).count()),
+        (left, lines.iter().filter(|line| line.contains("250 ms of processor time, its limit")).count()),
         (9, 12),
         "{}",
         said.stderr
@@ -179,7 +179,7 @@ fn fire_trace_and_why_run_code_in_workers_too() {
     let fired = terminal.types("fire hook:note").ends(1).says("innocent");
     assert!(fired.stderr.contains("a.js#bad"), "{}", fired.stderr);
     let traced = terminal.types("trace /page/").ends(1).says("a.js#good");
-    assert!(traced.stderr.contains("250 ms, its limit"), "{}", traced.stderr);
+    assert!(traced.stderr.contains("250 ms of processor time, its limit"), "{}", traced.stderr);
     terminal.types("why a.js#bad --page /page/").ends(1).says("failed").says("← here");
     terminal.types("why a.js#good --page /page/").ends(0);
 }

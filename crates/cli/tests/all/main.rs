@@ -27,6 +27,7 @@ mod seen;
 mod sequences;
 mod site;
 mod taken_over;
+mod values;
 mod walks;
 mod ways_out;
 mod why;

@@ -114,7 +114,7 @@ impl<'s> Filler<'s> {
             let stem = registry.project().file(file).name().trim_end_matches(".html");
             let inputs = match registry.point(Address::new(Kind::Template, stem)) {
                 Some(point) => {
-                    self.scene.page.trace.borrow_mut().points.push(point.address);
+                    self.scene.page.trace.borrow_mut().point(point.address);
                     prepared::inputs(&self.here(), point, Vec::new())
                 }
                 None => Vec::new(),
@@ -229,7 +229,7 @@ impl<'s> Filler<'s> {
             return segment;
         }
         let Some(point) = point.filter(|point| !self.scene.page.is_gone(point)) else { return segment };
-        self.scene.page.trace.borrow_mut().points.push(address);
+        self.scene.page.trace.borrow_mut().point(address);
         match address.kind {
             Kind::Hook => self.hook(point, &args, segment),
             Kind::Region | Kind::Area => {

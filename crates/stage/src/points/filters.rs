@@ -33,7 +33,7 @@ fn send(here: &Here<'_>, point: &Point, value: Value, args: &[(String, Value)]) 
     if here.page.is_gone(point) {
         return value;
     }
-    here.page.trace.borrow_mut().points.push(point.address);
+    here.page.trace.borrow_mut().point(point.address);
     let wanted = point.schema().and_then(|schema| schema.get("type")?.as_str());
     let is_markup = wanted == Some("markup");
     let mut value = if is_markup { Value::from_safe_string(as_markup(&value)) } else { value };

@@ -56,7 +56,7 @@ pub fn fire(here: &Here<'_>, name: &str, args: &[(String, Value)]) {
     if point.slots.is_empty() || here.page.is_gone(point) {
         return;
     }
-    here.page.trace.borrow_mut().points.push(point.address);
+    here.page.trace.borrow_mut().point(point.address);
     for slot in point.slots.iter() {
         let listener = |callback| {
             let value = here.calls.call(&Call { callback, piped: None, args, point: point.address })?;

@@ -83,7 +83,7 @@ pub fn note_step(
 ) {
     let name = here.page.slot_name(slot);
     let step = Step { point: point.address, slot: Some(slot.place), name, state, time: begun.elapsed(), values };
-    here.page.trace.borrow_mut().steps.push(step);
+    here.page.trace.borrow_mut().step(step);
 }
 
 /// Notes what became of a callback that renders a component.
@@ -96,5 +96,5 @@ pub fn note_render(
     values: Option<StepValues>,
 ) {
     let name = here.page.registry().callback_name(callback).into();
-    here.page.trace.borrow_mut().steps.push(Step { point, slot: None, name, state, time: begun.elapsed(), values });
+    here.page.trace.borrow_mut().step(Step { point, slot: None, name, state, time: begun.elapsed(), values });
 }

@@ -3,12 +3,33 @@
 use std::sync::Arc;
 use std::time::Duration;
 
+use indexmap::IndexSet;
 use serde::{Deserialize, Serialize};
 use truehook_core::address::Address;
 use truehook_core::source::Place;
 
+/// How many bytes of a message, or of the name of what failed, are kept.
+const LONGEST_MESSAGE: usize = 4 * 1024;
+/// How many bytes of a note, or of a value before or after a step, are kept.
+const LONGEST_VALUE: usize = 64 * 1024;
+/// How many bytes of all notes and values of a page are kept.
+const LONGEST_VALUES: usize = 16 * 1024 * 1024;
+/// How many notes, steps and points, and how many failures of a page are kept.
+const MOST: usize = 100_000;
+const MOST_NOTES: usize = 10_000;
+const MOST_FAILURES: usize = 10_000;
+
+/// The beginning of a text of so many bytes, with a mark where something was cut.
+fn cut(mut text: String, most: usize) -> String {
+    if text.len() > most {
+        text.truncate(text.floor_char_boundary(most));
+        text.push('…');
+    }
+    text
+}
+
 /// Something that went wrong while a page was rendered. The page is there without it.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[non_exhaustive]
 pub struct Failure {
     /// The point that it happened at.
@@ -32,6 +53,39 @@ impl Failure {
 
     pub(crate) fn of(source: Option<String>, message: impl Into<String>) -> Failure {
         Failure { source, ..Failure::new(message) }
+    }
+
+    /// The same, with no text longer than people read.
+    fn cut(self) -> Failure {
+        let Failure { point, source, place, message } = self;
+        let shorter = |text: Option<String>| text.map(|text| cut(text, LONGEST_MESSAGE));
+        Failure { point: shorter(point), source: shorter(source), place, message: cut(message, LONGEST_MESSAGE) }
+    }
+}
+
+/// The failures of a page, each once, in their order.
+#[derive(Default)]
+pub(crate) struct Failures {
+    known: IndexSet<Failure>,
+    more: usize,
+}
+
+impl Failures {
+    pub fn add(&mut self, failure: Failure) {
+        let failure = failure.cut();
+        if self.known.len() < MOST_FAILURES {
+            self.known.insert(failure);
+        } else if !self.known.contains(&failure) {
+            self.more += 1;
+        }
+    }
+
+    pub fn into_list(self) -> Vec<Failure> {
+        let mut all: Vec<Failure> = self.known.into_iter().collect();
+        if self.more > 0 {
+            all.push(Failure::new(format!("{} more failures of this page are left out", self.more)));
+        }
+        all
     }
 }
 
@@ -106,11 +160,46 @@ pub struct Trace {
     pub steps: Vec<Step>,
     /// What `note` wrote.
     pub notes: Vec<Note>,
+    /// How many bytes of values there are.
+    #[serde(skip)]
+    values: usize,
 }
 
 impl Trace {
-    /// Adds a value that `note` wrote.
+    /// Adds a value that `note` wrote. Past what a page keeps, the last note says so.
     pub(crate) fn note(&mut self, text: String) {
-        self.notes.push(Note { after: self.steps.len(), text });
+        let after = self.steps.len();
+        let text = self.kept(text);
+        match self.notes.len() {
+            count if count < MOST_NOTES => self.notes.push(Note { after, text }),
+            MOST_NOTES => {
+                self.notes.push(Note { after, text: format!("more than {MOST_NOTES} notes; these are left out") })
+            }
+            _ => {}
+        }
+    }
+
+    /// Adds a step.
+    pub(crate) fn step(&mut self, step: Step) {
+        if self.steps.len() < MOST {
+            let values = step
+                .values
+                .map(|StepValues { before, after }| StepValues { before: self.kept(before), after: self.kept(after) });
+            self.steps.push(Step { values, ..step });
+        }
+    }
+
+    /// Adds a point that was put on the page.
+    pub(crate) fn point(&mut self, point: Address) {
+        if self.points.len() < MOST {
+            self.points.push(point);
+        }
+    }
+
+    /// As much of a text as there is room for.
+    fn kept(&mut self, text: String) -> String {
+        let text = cut(text, LONGEST_VALUE.min(LONGEST_VALUES - self.values.min(LONGEST_VALUES)));
+        self.values += text.len();
+        text
     }
 }

@@ -33,6 +33,20 @@ pub fn begin_question() {
     let _ = setrlimit(Resource::Cpu, limit);
 }
 
+/// The processor time of this process; of the clock, where the system doesn't tell.
+pub fn work() -> std::time::Duration {
+    #[cfg(unix)]
+    {
+        let time = rustix::time::clock_gettime(rustix::time::ClockId::ProcessCPUTime);
+        std::time::Duration::new(time.tv_sec.unsigned_abs(), time.tv_nsec as u32)
+    }
+    #[cfg(not(unix))]
+    {
+        static BEGUN: std::sync::OnceLock<std::time::Instant> = std::sync::OnceLock::new();
+        BEGUN.get_or_init(std::time::Instant::now).elapsed()
+    }
+}
+
 #[cfg(not(unix))]
 pub fn limit_memory(_: u64) {}
 

@@ -1,11 +1,10 @@
-//! What is said between a program and its workers: one JSON value a line.
+//! What is said between a program and its workers.
 
 use std::collections::hash_map::DefaultHasher;
 use std::hash::{Hash, Hasher};
 
 use camino::Utf8PathBuf;
 use serde::{Deserialize, Serialize};
-use serde_json::Value as Json;
 use truehook_core::address::Address;
 use truehook_core::read::Project;
 
@@ -50,7 +49,8 @@ pub enum Ask {
     Fire {
         point: Address,
         path: String,
-        args: Vec<(String, Json)>,
+        /// Each value as JSON: one text inside another takes any depth.
+        args: Vec<(String, String)>,
         manner: Manner,
         announce: bool,
     },
@@ -68,8 +68,10 @@ pub enum Answer {
     Fired(Option<Box<Fired>>),
     /// This is carried out next.
     Begins(Code),
-    /// This went on past its time; it was the last word.
+    /// This went on past its limit; it was the last word.
     Overdue(Code),
+    /// It is at work. Said again and again, so that silence means that it was stopped from outside.
+    Alive,
 }
 
 /// A print of a theme as it was read, by which two processes know that they have read the same. What the preview's

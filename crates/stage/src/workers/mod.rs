@@ -18,12 +18,13 @@
 //! let program = Program::new(std::env::current_exe()?, ["worker"]);
 //! let workers = Workers::start(program, Setup::new("themes/saltmarsh".into()), 2);
 //! let registry = Registry::new(Project::open(&DiskFiles, "themes/saltmarsh".into())?);
-//! let workers = workers.over(Arc::new(registry))?;
+//! let workers = workers.over(Arc::new(registry));
 //! let page = workers.page("/", &Manner::default())?;
 //! # Ok(())
 //! # }
 //! ```
 
+mod frame;
 mod limits;
 mod message;
 mod pool;

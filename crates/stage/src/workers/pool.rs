@@ -15,12 +15,16 @@ use super::message::{Answer, Ask, Setup, print};
 use super::worker::{Heard, Program, Worker};
 use crate::record::trace::Failure;
 use crate::stage::{Fired, Manner, Output, Rendered};
-use crate::watch::Code;
+use crate::watch::{Code, LAST_RESORT};
 
-/// How long an answer may take beyond the limit of a page.
+/// How long an answer may take beyond the last resort of a page.
 const GRACE: Duration = Duration::from_secs(25);
+/// How long a worker may take to open the theme.
+const OPENING: Duration = Duration::from_secs(120);
 /// What has ended so many workers is left out from then on.
 const PATIENCE: usize = 3;
+/// How many times a worker is started again that ends before it has opened the theme.
+const STARTS: usize = 2;
 /// How many workers one page may cost.
 const MOST: usize = 64;
 /// How many pages may be done ahead of the one that is waited for.
@@ -80,19 +84,12 @@ impl Workers {
         workers
     }
 
-    /// The workers, for a theme that the caller has opened.
-    ///
-    /// # Errors
-    /// Where the first of them can't be started, or has read another theme.
-    pub fn over(mut self, registry: Arc<Registry>) -> Result<Workers, WorkerError> {
+    /// The workers, for a theme that the caller has opened. Whether they have read the same shows when the first is used.
+    #[must_use]
+    pub fn over(mut self, registry: Arc<Registry>) -> Workers {
         let print = print(registry.project());
         self.registry = Some((registry, print));
-        let first = locked(&self.free).pop();
-        if let Some(mut first) = first {
-            self.meet(&mut first)?;
-            locked(&self.free).push(first);
-        }
-        Ok(self)
+        self
     }
 
     /// The workers, which hold on to no theme that the caller has opened.
@@ -114,14 +111,13 @@ impl Workers {
         let mut asked: Vec<Worker> = Vec::new();
         for mut worker in free {
             worker.ask(&Ask::Again(changed.to_vec()));
+            worker.opening += 1;
             asked.push(worker);
         }
-        asked.retain_mut(|worker| self.meet(worker).is_ok());
         if asked.is_empty() {
-            let mut worker = self.another()?;
-            self.meet(&mut worker)?;
-            asked.push(worker);
+            asked.push(self.another()?);
         }
+        // Nobody waits for them here: whoever takes one does.
         *locked(&self.free) = asked;
         Ok(self)
     }
@@ -130,28 +126,47 @@ impl Workers {
     fn another(&self) -> Result<Worker, WorkerError> {
         let mut worker = Worker::start(&self.program).map_err(|error| WorkerError::Start(error.to_string()))?;
         worker.ask(&Ask::Open(self.setup.clone()));
+        worker.opening += 1;
         Ok(worker)
     }
 
     /// Waits until a worker has opened the theme.
     fn meet(&self, worker: &mut Worker) -> Result<(), WorkerError> {
         let print = self.registry.as_ref().map(|(_, print)| *print);
-        match worker.hear(Duration::from_secs(120)) {
-            Heard::Answer(Answer::Opened(theirs)) if print.is_none_or(|print| print == theirs) => Ok(()),
-            Heard::Answer(Answer::Opened(_)) => Err(WorkerError::Changed),
-            Heard::Answer(Answer::Refused(message)) => Err(WorkerError::Open(message)),
-            Heard::Gone(why) => Err(WorkerError::Start(why)),
-            _ => Err(WorkerError::Start("it does not answer".into())),
+        while worker.opening > 0 {
+            worker.opening -= 1;
+            let last = worker.opening == 0;
+            match worker.hear(OPENING) {
+                // What it had read before the last change counts no more.
+                Heard::Answer(Answer::Opened(_) | Answer::Refused(_)) if !last => {}
+                Heard::Answer(Answer::Opened(theirs)) if print.is_none_or(|print| print == theirs) => {}
+                Heard::Answer(Answer::Opened(_)) => return Err(WorkerError::Changed),
+                Heard::Answer(Answer::Refused(message)) => return Err(WorkerError::Open(message)),
+                Heard::Gone(why) => return Err(WorkerError::Start(why)),
+                _ => return Err(WorkerError::Start("it does not answer".into())),
+            }
         }
+        Ok(())
     }
 
     fn worker(&self) -> Result<Worker, WorkerError> {
-        if let Some(free) = locked(&self.free).pop() {
-            return Ok(free);
+        loop {
+            // The lock is not held while somebody waits for one.
+            let Some(mut free) = locked(&self.free).pop() else { break };
+            if self.meet(&mut free).is_ok() {
+                return Ok(free);
+            }
         }
-        let mut worker = self.another()?;
-        self.meet(&mut worker)?;
-        Ok(worker)
+        let mut tries = 0..STARTS;
+        loop {
+            let mut worker = self.another()?;
+            match self.meet(&mut worker) {
+                Ok(()) => return Ok(worker),
+                // One that was ended from outside while it started says nothing of the next.
+                Err(WorkerError::Start(_)) if tries.next().is_some() => {}
+                Err(error) => return Err(error),
+            }
+        }
     }
 
     /// Renders one page; nothing where there is none of that path. The page's tree is there where it is watched,
@@ -175,7 +190,8 @@ impl Workers {
     /// Where there can be no worker.
     pub fn fire(&self, point: Address, path: &str, args: &[(String, Json)]) -> Result<Option<Fired>, WorkerError> {
         let ask = |manner, announce| {
-            let (path, args) = (path.to_string(), args.to_vec());
+            let path = path.to_string();
+            let args = args.iter().map(|(name, value)| (name.clone(), value.to_string())).collect();
             Ask::Fire { point, path, args, manner, announce }
         };
         let take = |answer| match answer {
@@ -278,7 +294,8 @@ impl Workers {
     /// Waits for what was asked; where the worker ends over it, what it was and why.
     fn answer<T>(&self, worker: &mut Worker, take: &dyn Fn(Answer) -> Option<T>) -> Result<T, (Option<Code>, String)> {
         let limits = self.registry.as_ref().map(|(registry, _)| *registry.limits());
-        let limit = Duration::from_millis(limits.map_or(5000, |limits| limits.page_milliseconds)) + GRACE;
+        let page = Duration::from_millis(limits.map_or(5000, |limits| limits.page_milliseconds));
+        let limit = page * LAST_RESORT + GRACE;
         let mut last = None;
         loop {
             match worker.hear(limit) {
@@ -289,7 +306,10 @@ impl Workers {
                         (None, Some(limits)) => limits.page_milliseconds,
                         (_, None) => 0,
                     };
-                    return Err((Some(code), format!("it went on after {milliseconds} ms, its limit")));
+                    return Err((
+                        Some(code),
+                        format!("it went on after {milliseconds} ms of processor time, its limit"),
+                    ));
                 }
                 Heard::Answer(answer) => match take(answer) {
                     Some(answer) => return Ok(answer),

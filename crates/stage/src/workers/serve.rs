@@ -1,7 +1,8 @@
 //! The worker's side: opens a theme, and answers.
 
 use std::collections::HashSet;
-use std::io::{self, BufRead, Write};
+use std::io::{self, Write};
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
 
@@ -9,22 +10,23 @@ use camino::Utf8PathBuf;
 use truehook_core::link::Registry;
 use truehook_core::read::{DiskFiles, MemoryFiles, OverlayFiles, Project};
 
-use super::limits;
 use super::message::{Answer, Ask, Setup, print};
+use super::{frame, limits};
 use crate::record::tree::Tree;
 use crate::stage::{Rendered, Stage, Theme};
 use crate::watch::Watch;
 
 /// How often the steps are looked at.
 const LOOK: Duration = Duration::from_millis(25);
+/// After how many looks it is said that this is still at work.
+const ALIVE: u32 = 10;
 
-/// Where answers go. The thread that watches has a last word, too.
+/// Where answers go. The thread that watches speaks, too.
 struct Mouth(Mutex<io::Stdout>);
 
 impl Mouth {
     fn say(&self, answer: &Answer) -> io::Result<()> {
-        let mut line = serde_json::to_vec(answer)?;
-        line.push(b'\n');
+        let line = frame::line(answer)?;
         let mut out = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         out.write_all(&line)?;
         out.flush()
@@ -40,12 +42,14 @@ pub fn serve() -> io::Result<()> {
     let mouth = Arc::new(Mouth(Mutex::new(io::stdout())));
     let telling = mouth.clone();
     let watch = Arc::new(Watch::telling(move |code| drop(telling.say(&Answer::Begins(code)))));
-    look_after(&watch, &mouth);
+    let busy = Arc::new(AtomicBool::new(false));
+    look_after(&watch, &mouth, &busy);
     let mut opened: Option<Opened> = None;
     // Pages share their files: each is sent once.
     let mut sent = HashSet::new();
-    for line in io::stdin().lock().lines() {
-        let ask: Ask = serde_json::from_str(&line?)?;
+    let mut input = io::stdin().lock();
+    while let Some(ask) = frame::read(&mut input).map_err(|error| io::Error::other(format!("{error:?}")))? {
+        busy.store(true, Ordering::Relaxed);
         limits::begin_question();
         let answer = match (ask, &opened) {
             (Ask::Open(setup), _) => match Opened::new(setup, &watch) {
@@ -76,11 +80,13 @@ pub fn serve() -> io::Result<()> {
             }
             (Ask::Fire { point, path, args, manner, announce }, Some(Opened { stage, .. })) => {
                 watch.tell(announce);
-                Answer::Fired(stage.fired(point, &path, args, manner).map(Box::new))
+                let args = args.into_iter().map(|(name, json)| (name, serde_json::from_str(&json).unwrap_or_default()));
+                Answer::Fired(stage.fired(point, &path, args.collect(), manner).map(Box::new))
             }
         };
         watch.tell(false);
         mouth.say(&answer)?;
+        busy.store(false, Ordering::Relaxed);
     }
     Ok(())
 }
@@ -142,15 +148,21 @@ fn files(setup: &Setup) -> OverlayFiles<'static> {
     OverlayFiles { below: &DiskFiles, over, gone: setup.gone.clone() }
 }
 
-/// Watches from a thread of its own, and ends the process where a step goes on past its time.
-fn look_after(watch: &Arc<Watch>, mouth: &Arc<Mouth>) {
-    let (watch, mouth) = (watch.clone(), mouth.clone());
+/// Watches from a thread of its own: ends the process where a step goes on past its limit, and says again and again that
+/// it is at work.
+fn look_after(watch: &Arc<Watch>, mouth: &Arc<Mouth>, busy: &Arc<AtomicBool>) {
+    let (watch, mouth, busy) = (watch.clone(), mouth.clone(), busy.clone());
     let look = move || {
-        loop {
+        let mut seen = None;
+        for round in 0u32.. {
             std::thread::sleep(LOOK);
-            if let Some(code) = watch.overdue() {
+            if let Some(code) = watch.overdue(&mut seen, limits::work()) {
                 drop(mouth.say(&Answer::Overdue(code)));
                 std::process::exit(3);
+            }
+            let speaks = round.is_multiple_of(ALIVE) && busy.load(Ordering::Relaxed);
+            if speaks && mouth.say(&Answer::Alive).is_err() {
+                return;
             }
         }
     };

@@ -1,12 +1,13 @@
 //! One worker, as the program that asks sees it.
 
 use std::ffi::OsString;
-use std::io::{BufRead, BufReader, Write};
+use std::io::{BufReader, Write};
 use std::path::PathBuf;
-use std::process::{Child, ChildStdin, Command, ExitStatus, Stdio};
-use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
-use std::time::Duration;
+use std::process::{Child, Command, ExitStatus, Stdio};
+use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender, channel};
+use std::time::{Duration, Instant};
 
+use super::frame::{self, LARGEST, Unreadable};
 use super::message::{Answer, Ask};
 
 /// How a worker is started.
@@ -31,6 +32,9 @@ impl Program {
     }
 }
 
+/// How long a worker that was asked something may be silent. One that is at work says so four times a second.
+const SILENCE: Duration = Duration::from_secs(10);
+
 /// What comes of waiting for an answer.
 pub enum Heard {
     Answer(Answer),
@@ -43,8 +47,11 @@ pub enum Heard {
 /// One worker.
 pub struct Worker {
     child: Child,
-    input: Option<ChildStdin>,
-    answers: Receiver<Answer>,
+    /// What is asked goes to a thread that writes it: a worker that doesn't read holds up nobody.
+    asks: Option<Sender<Vec<u8>>>,
+    answers: Receiver<Result<Answer, Unreadable>>,
+    /// How many times it was asked to open the theme, or what has changed of it, and has not answered yet.
+    pub opening: usize,
 }
 
 impl Worker {
@@ -57,34 +64,83 @@ impl Worker {
         let (input, output) = (child.stdin.take(), child.stdout.take());
         let (send, answers) = channel();
         std::thread::spawn(move || {
-            for line in output.into_iter().flat_map(|output| BufReader::new(output).lines()) {
-                // A last line that was cut short is none.
-                let answer = line.ok().and_then(|line| serde_json::from_str(&line).ok());
-                if answer.is_none_or(|answer| send.send(answer).is_err()) {
+            let mut output = output.map(BufReader::new);
+            while let Some(answer) = output.as_mut().and_then(|output| frame::read(output).transpose()) {
+                let last = answer.is_err();
+                if send.send(answer).is_err() || last {
                     break;
                 }
             }
         });
-        Ok(Worker { child, input, answers })
+        let (asks, lines) = channel::<Vec<u8>>();
+        std::thread::spawn(move || {
+            let Some(mut input) = input else { return };
+            for line in lines {
+                // That nobody is there to read it shows when the answer is waited for.
+                if input.write_all(&line).and_then(|()| input.flush()).is_err() {
+                    break;
+                }
+            }
+        });
+        Ok(Worker { child, asks: Some(asks), answers, opening: 0 })
     }
 
     /// Asks something. That nobody is there to hear it shows when the answer is waited for.
     pub fn ask(&mut self, ask: &Ask) {
-        let line = serde_json::to_vec(ask).map(|line| [line.as_slice(), b"\n"].concat());
-        if let (Ok(line), Some(input)) = (line, &mut self.input) {
-            drop(input.write_all(&line).and_then(|()| input.flush()));
+        match (frame::line(ask), &self.asks) {
+            (Ok(line), Some(asks)) => drop(asks.send(line)),
+            // What can't be asked has no answer: the worker goes.
+            _ => drop(self.asks.take()),
         }
     }
 
     /// Waits for an answer.
     pub fn hear(&mut self, longest: Duration) -> Heard {
-        match self.answers.recv_timeout(longest) {
-            Ok(answer) => Heard::Answer(answer),
-            Err(RecvTimeoutError::Timeout) => Heard::Nothing,
-            Err(RecvTimeoutError::Disconnected) => match self.child.wait() {
-                Ok(status) => Heard::Gone(reason(status)),
-                Err(error) => Heard::Gone(error.to_string()),
-            },
+        let begun = Instant::now();
+        loop {
+            match self.answers.recv_timeout(SILENCE.min(longest)) {
+                Ok(Ok(Answer::Alive)) if begun.elapsed() > longest => return Heard::Nothing,
+                Ok(Ok(Answer::Alive)) => {}
+                Ok(Ok(answer)) => return Heard::Answer(answer),
+                Ok(Err(why)) => return Heard::Gone(self.end_unreadable(why)),
+                Err(RecvTimeoutError::Timeout) => {
+                    drop(self.child.kill());
+                    return Heard::Gone(format!("it gave no sign of life for {SILENCE:?}"));
+                }
+                Err(RecvTimeoutError::Disconnected) => return Heard::Gone(self.ended()),
+            }
+        }
+    }
+
+    /// Ends a worker whose answer can't be read.
+    fn end_unreadable(&mut self, why: Unreadable) -> String {
+        match why {
+            // It ended by itself.
+            Unreadable::CutShort => self.ended(),
+            Unreadable::TooLong => {
+                drop(self.child.kill());
+                format!("what it gives back is more than {} MiB", LARGEST >> 20)
+            }
+            Unreadable::Unknown(error) | Unreadable::System(error) => {
+                drop(self.child.kill());
+                format!("its answer can't be read: {error}")
+            }
+        }
+    }
+
+    /// Why it has ended. It says nothing any more, so it ends now, if it hasn't yet.
+    fn ended(&mut self) -> String {
+        let begun = Instant::now();
+        loop {
+            match self.child.try_wait() {
+                Ok(Some(status)) => return reason(status),
+                Ok(None) if begun.elapsed() < SILENCE => std::thread::sleep(Duration::from_millis(2)),
+                Ok(None) => {
+                    drop(self.child.kill());
+                    return "it stopped speaking".into();
+                }
+                Err(error) => return error.to_string(),
+            }
         }
     }
 }
@@ -92,7 +148,7 @@ impl Worker {
 impl Drop for Worker {
     fn drop(&mut self) {
         // It ends by itself once nothing more can be asked, but not while something runs in it.
-        self.input.take();
+        self.asks.take();
         drop(self.child.kill());
         drop(self.child.wait());
     }

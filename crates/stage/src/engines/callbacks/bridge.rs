@@ -7,7 +7,7 @@ use minijinja::Value;
 use minijinja::value::ValueKind;
 use rquickjs::function::Function;
 use rquickjs::prelude::Coerced;
-use rquickjs::{Array, Ctx, Exception, FromJs, Object, String as JsString, Type, Value as JsValue};
+use rquickjs::{Array, Atom, Ctx, Exception, FromJs, Object, String as JsString, Type, Value as JsValue};
 
 use super::limits::Clock;
 use crate::value::{Given, pairs};
@@ -156,9 +156,10 @@ impl<'js> Bridge<'js> {
                     return Ok(Value::from_safe_string(text));
                 }
                 let mut entries: Given = Vec::new();
-                for entry in object.props::<String, JsValue>() {
+                for entry in object.props::<Atom<'_>, JsValue>() {
                     let (key, part) = entry.map_err(refused)?;
-                    so_far.count(key.len())?;
+                    // The library's own way to make a text of it takes for granted that it is Unicode, and ends at NUL.
+                    let key = text_of(&key.to_js_string().map_err(refused)?, so_far)?;
                     entries.push((key, self.read(&part, depth + 1, so_far)?));
                 }
                 Ok(Value::from_pairs(entries))

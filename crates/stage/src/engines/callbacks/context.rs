@@ -59,7 +59,12 @@ impl PageContext {
             return Err(CallError::new(format!("not run: it had to be stopped {PATIENCE} times before")));
         }
         let limit = Duration::from_millis(self.limits.callback_milliseconds);
-        let result = shared.watch.during(code, limit, || self.realm.clock.run(|| self.attempt(ctx, page, call)));
+        let result = shared.watch.during(code, limit, || {
+            let result = self.realm.clock.run(|| self.attempt(ctx, page, call));
+            // Whatever was thrown while somebody looked at what was thrown belongs to nobody who comes after.
+            drop(ctx.catch());
+            result
+        });
         match result {
             Err(limit) => {
                 Err(CallError::new(format!("not run: the callbacks of this page took longer than {limit:?} together")))
@@ -119,9 +124,8 @@ impl PageContext {
             return Ok(());
         }
         self.realm.abandon();
-        let limit = self.limits.callback_milliseconds;
         Err(CallError::new(match over {
-            true => format!("stopped after {limit} ms, its limit, in what it had put off until later"),
+            true => format!("{}, in what it had put off until later", clock.reason()),
             false => "puts off more and more until later; callbacks have to come to an end".to_string(),
         }))
     }
@@ -163,13 +167,18 @@ impl PageContext {
         Ok(module)
     }
 
-    /// What went wrong, in words for people.
+    /// What went wrong, in words for people. Asking what was thrown can run the theme's code, which can throw in turn.
     fn explain(&self, ctx: &Ctx<'_>, error: Error) -> CallError {
         let (message, stack) = match CaughtError::from_error(ctx, error) {
             CaughtError::Exception(exception) => {
-                let name: String = exception.as_object().get("name").unwrap_or_else(|_| "Error".into());
-                let message = exception.message().unwrap_or_default();
-                (format!("{name}: {message}"), exception.stack().unwrap_or_default())
+                let field = |name: &str| {
+                    let value = exception.as_object().get::<_, JsValue<'_>>(name).ok();
+                    let text = value.filter(|value| !value.is_undefined()).and_then(|value| text_of(ctx, value));
+                    drop(ctx.catch());
+                    text
+                };
+                let name = field("name").unwrap_or_else(|| "Error".into());
+                (format!("{name}: {}", field("message").unwrap_or_default()), field("stack").unwrap_or_default())
             }
             CaughtError::Value(value) => (format!("threw {}", describe(ctx, value)), String::new()),
             CaughtError::Error(Error::WouldBlock) => {
@@ -183,7 +192,7 @@ impl PageContext {
             self.realm.never_free();
         }
         let message = match () {
-            () if struck => format!("stopped after {} ms, its limit", limits.callback_milliseconds),
+            () if struck => self.realm.clock.reason(),
             () if without_memory => format!("stopped at {} MiB of memory, its limit", limits.callback_mebibytes),
             () if message.contains("call stack size") || message.contains("stack overflow") => {
                 "stopped because it calls itself too deep".to_string()
@@ -194,10 +203,20 @@ impl PageContext {
     }
 }
 
+/// A value that was thrown as a text; nothing where it can't be one.
+fn text_of<'js>(ctx: &Ctx<'js>, value: JsValue<'js>) -> Option<String> {
+    if value.is_symbol() {
+        return None;
+    }
+    let text = Coerced::<String>::from_js(ctx, value).ok().map(|text| text.0);
+    drop(ctx.catch());
+    text
+}
+
 fn describe<'js>(ctx: &Ctx<'js>, value: JsValue<'js>) -> String {
-    match Coerced::<String>::from_js(ctx, value) {
-        Ok(text) => format!("`{}`, which is no Error", text.0),
-        Err(_) => "something that is no Error".into(),
+    match text_of(ctx, value) {
+        Some(text) => format!("`{text}`, which is no Error"),
+        None => "something that is no Error".into(),
     }
 }
 

@@ -1,38 +1,117 @@
-//! How long callbacks may run.
+//! How long callbacks may run. Limits are of processor time of this thread, so that a busy machine doesn't count; the
+//! clock is the last resort, at [`LAST_RESORT`] times that.
 
-use std::cell::Cell;
+use std::cell::{Cell, RefCell};
 use std::time::{Duration, Instant};
 
 use truehook_core::scan::Limits;
 
+use crate::watch::LAST_RESORT;
+
+/// Why something was stopped.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Stop {
+    /// It took its processor time.
+    Work,
+    /// It took so much longer by the clock that it is waiting for something.
+    Clock,
+}
+
+/// One callback that is running, perhaps inside another one.
+struct Turn {
+    began: Instant,
+    /// The processor time of this thread when the engine asked for the first time. Until then it has run so few steps
+    /// that they don't count.
+    work_before: Option<Duration>,
+}
+
 /// Watches the time of callbacks, of one page after the other.
 pub struct Clock {
     limits: Limits,
-    deadline: Cell<Option<Instant>>,
-    struck: Cell<bool>,
+    turns: RefCell<Vec<Turn>>,
+    stopped: Cell<Option<Stop>>,
+    /// The processor time of this thread when the page began.
+    work_before_page: Cell<Duration>,
+    /// What callbacks of this page have taken by the clock: they can't have worked longer.
     spent: Cell<Duration>,
+}
+
+/// The processor time of this thread; of the clock, where the system doesn't tell.
+fn work() -> Duration {
+    #[cfg(unix)]
+    {
+        let time = rustix::time::clock_gettime(rustix::time::ClockId::ThreadCPUTime);
+        Duration::new(time.tv_sec.unsigned_abs(), time.tv_nsec as u32)
+    }
+    #[cfg(not(unix))]
+    {
+        static BEGUN: std::sync::OnceLock<Instant> = std::sync::OnceLock::new();
+        BEGUN.get_or_init(Instant::now).elapsed()
+    }
 }
 
 impl Clock {
     pub fn new(limits: Limits) -> Clock {
-        Clock { limits, deadline: Cell::new(None), struck: Cell::new(false), spent: Cell::new(Duration::ZERO) }
+        let (stopped, turns) = (Cell::new(None), RefCell::default());
+        Clock { limits, turns, stopped, work_before_page: Cell::new(work()), spent: Cell::default() }
+    }
+
+    fn of_callback(&self) -> Duration {
+        Duration::from_millis(self.limits.callback_milliseconds)
+    }
+
+    fn of_page(&self) -> Duration {
+        Duration::from_millis(self.limits.page_milliseconds)
     }
 
     /// Begins the next page.
     pub fn begin_page(&self) {
+        self.work_before_page.set(work());
         self.spent.set(Duration::ZERO);
     }
 
-    /// Is it over? Asked by the engine again and again.
+    /// Is it over? Asked by the engine every few thousand steps.
     pub fn is_over(&self) -> bool {
-        let over = self.deadline.get().is_some_and(|deadline| Instant::now() > deadline);
-        self.struck.set(self.struck.get() || over);
-        over
+        let mut turns = self.turns.borrow_mut();
+        let Some(first) = turns.first() else { return false };
+        let now = work();
+        let stop = if self.is_page_over(now, self.spent.get() + first.began.elapsed()) {
+            Some(Stop::Work)
+        } else {
+            turns.iter_mut().find_map(|turn| {
+                let before = *turn.work_before.get_or_insert(now);
+                match () {
+                    () if now.saturating_sub(before) > self.of_callback() => Some(Stop::Work),
+                    () if turn.began.elapsed() > self.of_callback() * LAST_RESORT => Some(Stop::Clock),
+                    () => None,
+                }
+            })
+        };
+        if stop.is_some() && self.stopped.get().is_none() {
+            self.stopped.set(stop);
+        }
+        stop.is_some()
+    }
+
+    fn is_page_over(&self, work: Duration, spent: Duration) -> bool {
+        spent > self.of_page() && work.saturating_sub(self.work_before_page.get()) > self.of_page()
+            || spent > self.of_page() * LAST_RESORT
     }
 
     /// Was what ran last stopped?
     pub fn has_struck(&self) -> bool {
-        self.struck.get()
+        self.stopped.get().is_some()
+    }
+
+    /// What is said of what was stopped.
+    pub fn reason(&self) -> String {
+        let limit = self.limits.callback_milliseconds;
+        match self.stopped.get() {
+            Some(Stop::Clock) => {
+                format!("stopped after {:?}, for it waits for something", self.of_callback() * LAST_RESORT)
+            }
+            _ => format!("stopped after {limit} ms of processor time, its limit"),
+        }
     }
 
     /// Runs something under the limits: that of one callback and, inside another one, what that one has left.
@@ -40,21 +119,76 @@ impl Clock {
     /// # Errors
     /// Where the callbacks of this page have had all their time, the limit of the page.
     pub fn run<T>(&self, act: impl FnOnce() -> T) -> Result<T, Duration> {
-        let of_page = Duration::from_millis(self.limits.page_milliseconds);
-        if self.spent.get() > of_page {
-            return Err(of_page);
+        // The clock is asked first, since that costs least.
+        if self.spent.get() > self.of_page() && self.is_page_over(work(), self.spent.get()) {
+            return Err(self.of_page());
         }
-        let outer = self.deadline.get();
-        let begun = Instant::now();
-        let left = of_page.saturating_sub(self.spent.get());
-        let own = begun + Duration::from_millis(self.limits.callback_milliseconds).min(left);
-        self.deadline.set(Some(outer.map_or(own, |outer| outer.min(own))));
-        self.struck.set(false);
+        let began = Instant::now();
+        self.turns.borrow_mut().push(Turn { began, work_before: None });
+        self.stopped.set(None);
         let result = act();
-        self.deadline.set(outer);
-        if outer.is_none() {
-            self.spent.set(self.spent.get() + begun.elapsed());
+        let mut turns = self.turns.borrow_mut();
+        turns.pop();
+        if turns.is_empty() {
+            self.spent.set(self.spent.get() + began.elapsed());
         }
         Ok(result)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn clock(callback: u64) -> Clock {
+        Clock::new(Limits { callback_milliseconds: callback, ..Limits::default() })
+    }
+
+    #[test]
+    fn waiting_is_no_work() {
+        let clock = clock(20);
+        let over = clock.run(|| {
+            let before = clock.is_over();
+            std::thread::sleep(Duration::from_millis(100));
+            (before, clock.is_over())
+        });
+        assert_eq!(over, Ok((false, false)));
+        assert!(!clock.has_struck());
+    }
+
+    #[test]
+    fn work_is_counted_and_waiting_far_too_long_is_the_last_resort() {
+        let clock = clock(20);
+        let over = clock.run(|| {
+            let mut rounds = 0u64;
+            while !clock.is_over() {
+                rounds += 1;
+            }
+            rounds
+        });
+        assert!(over.is_ok_and(|rounds| rounds > 10) && clock.reason().contains("20 ms of processor time"));
+        let over = clock.run(|| {
+            std::thread::sleep(Duration::from_millis(20) * LAST_RESORT + Duration::from_millis(50));
+            clock.is_over()
+        });
+        assert_eq!(over, Ok(true));
+        assert!(clock.reason().contains("waits for something"));
+    }
+
+    #[test]
+    fn what_runs_inside_counts_for_what_it_runs_in() {
+        let clock = clock(20);
+        let outer = clock.run(|| {
+            clock.is_over();
+            for _ in 0..50 {
+                let _ = clock.run(|| {
+                    let begun = work();
+                    while work() - begun < Duration::from_millis(2) {}
+                    clock.is_over()
+                });
+            }
+            clock.is_over()
+        });
+        assert_eq!(outer, Ok(true));
     }
 }
