@@ -30,7 +30,7 @@ pub fn write(file: &Utf8Path, text: &str) -> Result<()> {
         written.as_file().set_permissions(std::fs::Permissions::from_mode(0o644))?;
     }
     written.persist(file).with_context(|| format!("{file} can't be written"))?;
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     writeln!(out, "{}{file}{}", style::POINT.render(), style::POINT.render_reset())?;
     out.flush()?;
     Ok(())

@@ -134,7 +134,7 @@ fn draw(themes: &[Watched], args: &CheckArgs, begun: Instant) -> Result<()> {
             writeln!(text, "{error}")?;
         }
     }
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     if std::io::stdout().is_terminal() {
         // Clears the screen, and what has scrolled off it.
         write!(out, "\x1b[2J\x1b[3J\x1b[H")?;

@@ -3,6 +3,7 @@
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
 use truehook_core::address::Address;
+use truehook_core::command_line;
 use truehook_core::edit::{self, Left, Lock};
 use truehook_core::link::Registry;
 use truehook_core::names::{hint, nearest};
@@ -152,7 +153,7 @@ fn warned(registry: Registry, folder: &Utf8Path) -> Result<Registry> {
     let blinding = rules::blinding(&registry);
     if !blinding.is_empty() {
         let coloured = output::coloured(&std::io::stderr());
-        output::findings::write(&mut anstream::stderr().lock(), coloured, &registry, blinding.iter(), folder)?;
+        output::findings::write(&mut crate::output::stream::stderr(), coloured, &registry, blinding.iter(), folder)?;
     }
     Ok(registry)
 }
@@ -180,7 +181,7 @@ pub fn declared(registry: &Registry, text: &str) -> Result<Address> {
     }
     let near =
         nearest(&address.name, registry.names(address.kind)).map(|name| Address::new(address.kind, name).to_string());
-    let declare = if near.is_none() { format!("; truehook declare {address} would") } else { String::new() };
+    let declare = if near.is_none() { format!("; {} would", command_line!["declare", address]) } else { String::new() };
     bail!("no layer declares `{address}`{}{declare}", hint(&near))
 }
 

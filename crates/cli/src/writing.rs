@@ -76,7 +76,7 @@ pub fn edit(
         let label = label.map(|label| format!(" ({label})")).unwrap_or_default();
         bail!("{}{label}; nothing was written", bad.message);
     }
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     let text = args.format == Format::Text;
     if let Some(lock) = &mut lock {
         edit::write_all(lock, &changes)?;

@@ -28,10 +28,12 @@ mod rows;
 pub mod rules;
 pub mod scan;
 pub mod schema;
+pub mod shell;
 pub mod source;
 pub mod start;
 pub mod typings;
 pub mod view;
+pub mod visible;
 pub mod why;
 
 use truehook_names::name_sets;

@@ -1,8 +1,12 @@
 //! The templates of the sheets, with the styles and scripts that come with them.
 
+use std::borrow::Cow;
+
 use minijinja::value::Serde;
-use minijinja::{Environment, Value};
+use minijinja::{Environment, Value, escape_formatter};
 use serde::Serialize;
+use truehook_core::shell;
+use truehook_core::visible::visible;
 
 use crate::SheetError;
 use crate::signs;
@@ -50,6 +54,11 @@ pub fn fill(template: &str, data: &impl Serialize) -> Result<String, SheetError>
 pub fn fill_with(template: &str, data: Value) -> Result<String, SheetError> {
     let mut environment = Environment::new();
     environment.add_filter("json", |value: Value| serde_json::to_string(&value).unwrap_or_default());
+    environment.add_filter("command", |words: Vec<String>| shell::line(words));
+    environment.set_formatter(|out, state, value| match value.as_str().map(visible) {
+        Some(Cow::Owned(text)) if !value.is_safe() => escape_formatter(out, state, &Value::from(text)),
+        _ => escape_formatter(out, state, value),
+    });
     for (name, text) in TEMPLATES {
         environment.add_template(name, text)?;
     }

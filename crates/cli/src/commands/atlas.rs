@@ -37,7 +37,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &AtlasArgs) -> Result<Outcome> {
     let registry = Arc::new(workshop::open_files(&folder, &files)?);
     let atlas = AtlasView::new(&registry);
     if args.format.is_some() {
-        let mut out = anstream::stdout().lock();
+        let mut out = crate::output::stream::stdout();
         output::json(&mut out, &View { version: VERSION, atlas })?;
         out.flush()?;
         return Ok(workshop::outcome(&registry, true));

@@ -2,6 +2,7 @@
 
 use anyhow::{Result, bail};
 use camino::Utf8Path;
+use truehook_core::command_line;
 use truehook_core::edit::manifest::NewAttachment;
 use truehook_core::edit::{Plan, manifest, module};
 use truehook_core::link::{Registry, Runs};
@@ -37,7 +38,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &AttachArgs) -> Result<Outcome> {
         let top = registry.project().top();
         let slots = registry.point(address).map(|point| &*point.slots).unwrap_or_default();
         if slots.iter().any(|slot| slot.layer == top && written(&slot.runs) == args.what) {
-            bail!("{} is attached to {address} already; truehook show {address}", args.what);
+            bail!("{} is attached to {address} already; {}", args.what, command_line!["show", address]);
         }
         let new = NewAttachment {
             to: address.to_string(),

@@ -33,7 +33,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
         return watch::run(&folders, args);
     }
     let mut report = Told::new(args, folders.len() > 1);
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     for folder in &folders {
         let begun = Instant::now();
         let _progress = progress::after_a_second(&format!("checking {folder}"));

@@ -3,6 +3,7 @@
 use anyhow::{Result, bail};
 use camino::Utf8Path;
 use truehook_core::address::Kind;
+use truehook_core::command_line;
 use truehook_core::edit::declare;
 
 use crate::Outcome;
@@ -36,7 +37,8 @@ pub fn run(theme: Option<&Utf8Path>, args: &DeclareArgs) -> Result<Outcome> {
         }
         if !stands && let Some((key, _)) = keys.iter().find(|(_, value)| value.is_empty()) {
             bail!(
-                "{address} is not declared in this theme, so there is no `{key}` to take away; truehook show {address}"
+                "{address} is not declared in this theme, so there is no `{key}` to take away; {}",
+                command_line!["show", address]
             );
         }
         Ok(Work::new(plan, vec![address]))

@@ -3,6 +3,8 @@
 use std::fs;
 use std::io::{IsTerminal, Write};
 use std::process::Command;
+use truehook_core::command_line;
+use truehook_core::shell::{self, word};
 
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
@@ -10,7 +12,7 @@ use include_dir::{Dir, include_dir};
 
 use crate::Outcome;
 use crate::args::DemoArgs;
-use crate::output::{style, table};
+use crate::output::{stream, style, table};
 use crate::site_folder::outside_themes;
 
 static DEMO: Dir = include_dir!("$CARGO_MANIFEST_DIR/../../demo");
@@ -111,7 +113,7 @@ pub fn run(args: &DemoArgs) -> Result<Outcome> {
     let mut files = Vec::new();
     collect(&DEMO, &mut files);
     write_files(&args.into, &files)?;
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     let (on, off) = (style::POINT.render(), style::POINT.render_reset());
     writeln!(
         out,
@@ -150,10 +152,10 @@ pub fn run(args: &DemoArgs) -> Result<Outcome> {
         "render / > front.html",
         "declare hook:over-tides",
     ] {
-        writeln!(out, "  truehook -C {} {command}", args.into.join("saltmarsh"))?;
+        writeln!(out, "  truehook -C {} {command}", word(&args.into.join("saltmarsh")))?;
     }
     writeln!(out, "{on}and leave open while you edit{off}")?;
-    writeln!(out, "  truehook -C {} preview --open", args.into.join("saltmarsh"))?;
+    writeln!(out, "  {}", command_line!["-C", args.into.join("saltmarsh"), "preview", "--open"])?;
     out.flush()?;
     Ok(Outcome::Clean)
 }
@@ -185,13 +187,6 @@ fn write_files(into: &Utf8Path, files: &[(Utf8PathBuf, &'static [u8])]) -> Resul
     Ok(())
 }
 
-/// A command as one would type it: a shell would take some of the words for something else.
-fn typed(words: &[String]) -> String {
-    let plain = |word: &String| word.chars().all(|c| c.is_alphanumeric() || "-_./:=,".contains(c));
-    let quoted = |word: &String| if plain(word) { word.clone() } else { format!("'{word}'") };
-    words.iter().map(quoted).collect::<Vec<_>>().join(" ")
-}
-
 /// Runs the real command, and shows what it really prints.
 fn show(out: &mut impl Write, step: &Step, into: &Utf8Path) -> Result<()> {
     let mut words: Vec<String> = step.command.iter().map(|word| word.replace('@', into.as_str())).collect();
@@ -202,7 +197,8 @@ fn show(out: &mut impl Write, step: &Step, into: &Utf8Path) -> Result<()> {
         let other = (2..).map(|number| format!("{name}-{number}")).find(|name| !into.join(name).exists());
         words[1] = other.unwrap_or_else(|| name.to_string());
     }
-    writeln!(out, "{}${} truehook {}\n", style::NEXT.render(), style::NEXT.render_reset(), typed(&words))?;
+    let typed = shell::line(words.iter().cloned());
+    writeln!(out, "{}${} {typed}\n", style::NEXT.render(), style::NEXT.render_reset())?;
     let program = std::env::current_exe().context("the program can't find itself")?;
     let mut command = Command::new(program);
     // What it prints stands four columns further in.
@@ -213,6 +209,8 @@ fn show(out: &mut impl Write, step: &Step, into: &Utf8Path) -> Result<()> {
     }
     let done = command.output().context("the program can't run itself")?;
     let said = [&done.stdout, &done.stderr].map(|text| String::from_utf8_lossy(text).into_owned()).concat();
+    // The escapes are those of this very program.
+    let said = stream::own(&said);
     let lines: Vec<&str> = said.lines().collect();
     for line in lines.iter().take(SCREEN) {
         writeln!(out, "    {line}")?;

@@ -39,7 +39,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &DeskArgs) -> Result<Outcome> {
     let mut view = DeskView::new(&registry);
     let stage = Stage::new(registry.clone());
     let Some(workers) = workers else {
-        let mut out = anstream::stdout().lock();
+        let mut out = crate::output::stream::stdout();
         write(&mut out, &registry, &view)?;
         out.flush()?;
         return Ok(workshop::outcome(&registry, true));
@@ -52,7 +52,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &DeskArgs) -> Result<Outcome> {
     }
     match &args.html {
         None => {
-            let mut out = anstream::stdout().lock();
+            let mut out = crate::output::stream::stdout();
             output::json(&mut out, &View { version: VERSION, desk: view })?;
             out.flush()?;
         }

@@ -1,6 +1,7 @@
 //! `explain`: a rule, kind, role, key, feature or point in full.
 
 use std::io::Write;
+use truehook_core::command_line;
 
 use anyhow::{Result, bail};
 use camino::Utf8Path;
@@ -87,7 +88,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &ExplainArgs) -> Result<Outcome> {
         let near = nearest(word, known.iter().map(String::as_str));
         bail!("`{word}` is no rule, kind, role, key, feature or point{}", hint(&near));
     }
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     match args.format {
         Format::Json => output::json(&mut out, &Explained { version: VERSION, word: asked.clone(), meanings })?,
         Format::Text => meanings.iter().try_for_each(|meaning| write(&mut out, meaning))?,
@@ -202,7 +203,7 @@ fn point(registry: &Registry, address: Address) -> Option<Meaning> {
         let fed = |fed: &&Fed| asked.is_none_or(|asked| fed.argument.is_none_or(|argument| argument == *asked));
         more.extend(feature.feeds.iter().filter(fed).map(|fed| format!("feeds {fed}")));
     }
-    more.push(format!("truehook show {address} tells where it is used"));
+    more.push(format!("{} tells where it is used", command_line!["show", address]));
     Some(Meaning { more, ..Meaning::new(what, address.to_string(), about) })
 }
 

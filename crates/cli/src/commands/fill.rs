@@ -4,6 +4,7 @@ use anyhow::{Result, bail};
 use camino::Utf8Path;
 use serde_json::{Map, Value};
 use truehook_core::address::{Address, Kind};
+use truehook_core::command_line;
 use truehook_core::edit::fill::{self, Filled, Holder, Step};
 use truehook_core::link::Registry;
 use truehook_core::names::{hint, nearest};
@@ -158,7 +159,7 @@ fn menu(registry: &Registry, spot: Address, args: &FillArgs) -> Result<Work> {
         return Ok(Work::new(fill::with_menu(registry, spot, menu)?, vec![spot]));
     }
     if args.offer.is_some() {
-        bail!("offers are of components, and a menu holds entries: truehook fill {spot} LABEL=HREF");
+        bail!("offers are of components, and a menu holds entries: {}", command_line!["fill", spot, "LABEL=HREF"]);
     }
     let steps = match taken(args)? {
         Some(step) => vec![step],
@@ -203,9 +204,11 @@ fn entries(spot: Address, args: &FillArgs) -> Result<Vec<Step>> {
 }
 
 fn option(registry: &Registry, option: Address, args: &FillArgs) -> Result<Work> {
-    let [text] = &args.items[..] else { bail!("say what the site chooses: truehook fill {option} VALUE") };
+    let [text] = &args.items[..] else {
+        bail!("say what the site chooses: {}", command_line!["fill", option, "VALUE"])
+    };
     if args.r#move.is_some() || args.remove.is_some() || args.at.is_some() || args.offer.is_some() {
-        bail!("an option has one value: truehook fill {option} VALUE");
+        bail!("an option has one value: {}", command_line!["fill", option, "VALUE"]);
     }
     let schema = registry.point(option).and_then(|point| point.schema());
     let value = given::typed_value(text, schema);

@@ -2,6 +2,7 @@
 
 use std::io::Write;
 use std::sync::Arc;
+use truehook_core::command_line;
 
 use anyhow::{Result, bail};
 use camino::Utf8Path;
@@ -58,7 +59,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &FireArgs) -> Result<Outcome> {
     };
     let failed = !fired.failures.is_empty();
     let (kind, text) = (fired.output.word(), fired.output.text());
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     if args.format == Format::Json {
         let (steps, notes) = steps::views(&registry, &fired.trace, None, false);
         let (address, output) = (address.to_string(), text.to_string());
@@ -90,13 +91,17 @@ fn arguments(point: &Point, typed: &[String]) -> Result<Vec<(String, Value)>> {
     let typed: Vec<&str> = typed.iter().map(String::as_str).collect();
     let given = given::to_point(point, &typed, &also)?;
     if address.kind == Kind::Filter && !given.iter().any(|(name, _)| name == "value") {
-        bail!("a filter needs something to filter: truehook fire {address} value=…");
+        bail!("a filter needs something to filter: {}", command_line!["fire", address, "value=…"]);
     }
     let lacks = |input: &&truehook_core::link::Input| {
         input.field.default().is_none() && !given.iter().any(|(name, _)| input.field.name == *name)
     };
     if let Some(input) = point.passed().iter().find(lacks) {
-        bail!("{address} needs `{}`: truehook fire {address} {}=…", input.field.name, input.field.name);
+        bail!(
+            "{address} needs `{}`: {}",
+            input.field.name,
+            command_line!["fire", address, format!("{}=…", input.field.name)]
+        );
     }
     Ok(given)
 }

@@ -41,7 +41,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &ListArgs) -> Result<Outcome> {
         // What has no place on it comes last, in its own order.
         view.points.sort_by_key(place);
     }
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     match (args.format, wanted) {
         (Format::Json, _) => output::json(&mut out, &view)?,
         (Format::Text, Wanted::Role(role)) => write_callbacks(&mut out, &view, role)?,

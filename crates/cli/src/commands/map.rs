@@ -59,7 +59,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &MapArgs) -> Result<Outcome> {
         return Ok(workshop::outcome(&registry, page.failures.is_empty()));
     }
     wanted.thin(&mut root);
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     match args.format {
         Format::Json => output::json(&mut out, &MapView { version: VERSION, page: path.clone(), root })?,
         Format::Text => {
@@ -133,7 +133,7 @@ impl<W: Write> Drawing<'_, W> {
         let below = node.children.len();
         let folded = below > 0 && self.depth.is_some_and(|depth| rest.chars().count() / STEP.chars().count() >= depth);
         // A word with two blanks before it begins something else.
-        let mut words: Vec<(anstyle::Style, String)> = Vec::new();
+        let mut words: Vec<(style::Look, String)> = Vec::new();
         let mark = match (node.what, node.state) {
             (What::Template | What::Element, _) => "",
             (_, State::Shows) => "● ",
@@ -144,11 +144,11 @@ impl<W: Write> Drawing<'_, W> {
         };
         let name = match node.what {
             What::Element => style::QUIET,
-            What::Step | What::Template => anstyle::Style::new(),
+            What::Step | What::Template => style::PLAIN,
             _ => style::POINT,
         };
         words.push((name, format!("{mark}{}", node.name)));
-        let mut say = |style: anstyle::Style, text: String| {
+        let mut say = |style: style::Look, text: String| {
             let parts = text.split_whitespace().enumerate();
             words.extend(parts.map(|(at, word)| (style, format!("{}{word}", if at == 0 { " " } else { "" }))));
         };
@@ -175,7 +175,7 @@ impl<W: Write> Drawing<'_, W> {
         Ok(())
     }
 
-    fn line(&mut self, first: &str, rest: &str, words: &[(anstyle::Style, String)]) -> Result<()> {
+    fn line(&mut self, first: &str, rest: &str, words: &[(style::Look, String)]) -> Result<()> {
         let width = usize::from(table::width()).max(24);
         let (dim, off) = (style::QUIET.render(), style::QUIET.render_reset());
         write!(self.out, "{dim}{first}{off}")?;

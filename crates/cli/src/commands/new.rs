@@ -2,6 +2,7 @@
 
 use std::fs;
 use std::io::{Read, Write};
+use truehook_core::command_line;
 
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
@@ -28,13 +29,14 @@ type Files = Vec<(Utf8PathBuf, Vec<u8>)>;
 pub fn run(args: &NewArgs) -> Result<Outcome> {
     if names::RESERVED_LAYERS.contains(&args.name.as_str()) {
         bail!(
-            "a theme can't be called `{0}`: that word stands for other layers; truehook new my-{0} would do",
-            args.name
+            "a theme can't be called `{}`: that word stands for other layers; {} would do",
+            args.name,
+            command_line!["new", format!("my-{}", args.name)]
         );
     }
     if !is_kebab(&args.name) {
         let near = names::kebab(&args.name).filter(|near| *near != args.name);
-        let near = near.map(|near| format!("; truehook new {near} would do")).unwrap_or_default();
+        let near = near.map(|near| format!("; {} would do", command_line!["new", near])).unwrap_or_default();
         bail!("`{}` is no name for a theme: {}{near}", args.name, names::KEBAB);
     }
     let parent = args.into.clone().unwrap_or_default();
@@ -58,13 +60,13 @@ pub fn run(args: &NewArgs) -> Result<Outcome> {
     // What the manifest's first line leads to.
     let (path, form) = start::form();
     files.push((path, form.into_bytes()));
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     let next = next(&folder, &parent, &args.name);
     if args.edit.format == Format::Json {
         if !args.edit.dry_run {
             write_all(&folder, &files)?;
         }
-        let commands = next.into_iter().map(|(command, what)| format!("truehook {command}  # {what}")).collect();
+        let commands = next.into_iter().map(|(command, what)| format!("{command}  # {what}")).collect();
         output::json(&mut out, &ChangesView { told, ..ChangesView::of_new(texts(&files), commands) })?;
         return Ok(Outcome::Clean);
     }
@@ -84,7 +86,7 @@ pub fn run(args: &NewArgs) -> Result<Outcome> {
     }
     for (command, what) in next {
         let (on, off) = (style::NEXT.render(), style::NEXT.render_reset());
-        writeln!(out, "{on}next:{off} truehook {command}  # {what}")?;
+        writeln!(out, "{on}next:{off} {command}  # {what}")?;
     }
     Ok(Outcome::Clean)
 }
@@ -99,10 +101,10 @@ fn texts(files: &Files) -> Vec<(Utf8PathBuf, String)> {
 fn next(folder: &Utf8Path, parent: &Utf8Path, name: &str) -> [(String, String); 4] {
     let site = parent.join(format!("{name}-site"));
     [
-        (format!("-C {folder} preview --open"), "its pages, which follow every edit".to_string()),
-        (format!("-C {folder} render --into {site}"), format!("then open {}", site.join("index.html"))),
-        (format!("-C {folder} list"), "its points, where each is placed, and what it holds".to_string()),
-        (format!("-C {folder} declare hook:under-text"), "a point of your own".to_string()),
+        (command_line!["-C", folder, "preview", "--open"], "its pages, which follow every edit".to_string()),
+        (command_line!["-C", folder, "render", "--into", site], format!("then open {}", site.join("index.html"))),
+        (command_line!["-C", folder, "list"], "its points, where each is placed, and what it holds".to_string()),
+        (command_line!["-C", folder, "declare", "hook:under-text"], "a point of your own".to_string()),
     ]
 }
 
@@ -132,7 +134,7 @@ fn base_of(path: &Utf8Path, folder: &Utf8Path) -> Result<Base> {
     let registry = Registry::new(Project::open(&DiskFiles, path)?);
     let manifest = registry.manifest(registry.project().layer(registry.project().top()).manifest);
     let Some(version) = manifest.and_then(|manifest| manifest.identity.as_ref()?.version.clone()) else {
-        bail!("{path} doesn't say its version; truehook -C {path} check tells where that belongs");
+        bail!("{path} doesn't say its version; {} tells where that belongs", command_line!["-C", path, "check"]);
     };
     let whole = path.canonicalize_utf8().with_context(|| format!("{path} can't be found"))?;
     let beside = folder.parent().map(|parent| if parent.as_str().is_empty() { Utf8Path::new(".") } else { parent });
@@ -192,13 +194,16 @@ fn comes_along(out: &mut impl Write, folder: &Utf8Path) -> Result<()> {
         let points = registry.points().filter(|point| point.address.kind == kind).filter(comes);
         for point in points {
             let what = point.label.or(point.about).map(|text| text.to_string()).unwrap_or_default();
+            let address = point.address;
             let command = match kind {
-                Kind::Hook => format!("attach {} notes.js#shown", point.address),
-                Kind::Region | Kind::Area => format!("fill {} partial:link href=/ text=Home", point.address),
-                Kind::Menu => format!("fill {} Home=/", point.address),
-                _ => format!("show {} --source", point.address),
+                Kind::Hook => command_line!["-C", folder, "attach", address, "notes.js#shown"],
+                Kind::Region | Kind::Area => {
+                    command_line!["-C", folder, "fill", address, "partial:link", "href=/", "text=Home"]
+                }
+                Kind::Menu => command_line!["-C", folder, "fill", address, "Home=/"],
+                _ => command_line!["-C", folder, "show", address, "--source"],
             };
-            rows.push(vec![point.address.to_string(), what, format!("truehook -C {folder} {command}")]);
+            rows.push(vec![address.to_string(), what, command]);
         }
     }
     if !rows.is_empty() {

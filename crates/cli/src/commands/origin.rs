@@ -3,6 +3,7 @@
 use std::io::Write;
 use std::ops::Range;
 use std::sync::Arc;
+use truehook_core::command_line;
 
 use anyhow::{Result, bail};
 use camino::Utf8Path;
@@ -64,7 +65,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &OriginArgs) -> Result<Outcome> {
     let found = asked(&page, &path, args)?;
     let traced = Traced { registry: &registry, path: &path, page: &page, root: &root };
     let chains = origin::chains(traced, &found[0]);
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     match args.format {
         Format::Json => {
             let mut views = chains.into_iter().map(ChainView::from);
@@ -105,7 +106,7 @@ fn asked(page: &Rendered, path: &str, args: &OriginArgs) -> Result<Vec<Range<usi
             let parsed: Selector = selector.parse()?;
             let found = find_in_page(&page.html, &parsed);
             if found.is_empty() {
-                bail!("no element of {path} fits `{selector}`; truehook render {path} shows the page");
+                bail!("no element of {path} fits `{selector}`; {} shows the page", command_line!["render", path]);
             }
             Some(found)
         }
@@ -121,7 +122,7 @@ fn asked(page: &Rendered, path: &str, args: &OriginArgs) -> Result<Vec<Range<usi
     }
     if found.is_empty() {
         let inside = args.select.as_ref().map(|selector| format!(" in `{selector}`")).unwrap_or_default();
-        bail!("“{text}” is not on {path}{inside}; truehook render {path} shows the page");
+        bail!("“{text}” is not on {path}{inside}; {} shows the page", command_line!["render", path]);
     }
     Ok(found)
 }

@@ -22,7 +22,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &PreviewArgs) -> Result<Outcome> {
     if let Some(wanted) = started.instead_of {
         output::hint(&format!("port {wanted} is in use; this is the next one that is free"));
     }
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     writeln!(out, "{}{}{}  Ctrl-C ends it", style::POINT.render(), started.address, style::POINT.render_reset())?;
     out.flush()?;
     drop(out);

@@ -72,7 +72,7 @@ fn watch(folder: &Utf8Path, args: &RenderArgs) -> Result<Outcome> {
             Ok(_) => {}
         }
         first = false;
-        writeln!(anstream::stdout().lock(), "watching; Ctrl-C ends it")?;
+        writeln!(crate::output::stream::stdout(), "watching; Ctrl-C ends it")?;
         loop {
             let Some(change) = changes.wait() else { return Ok(Outcome::Clean) };
             let project = Project::open_without_pages(&DiskFiles, folder);
@@ -107,7 +107,7 @@ fn once(folder: &Utf8Path, args: &RenderArgs) -> Result<Outcome> {
         return without(&registry, &workers.over(registry.clone()), &paths, args);
     }
     let mut folder = args.into.as_ref().map(|into| SiteFolder::open(into, args.over)).transpose()?;
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     let of_site = stage.failures();
     let lost = !of_site.is_empty();
     failures::write("the site", &of_site)?;
@@ -131,8 +131,7 @@ fn once(folder: &Utf8Path, args: &RenderArgs) -> Result<Outcome> {
         }
         failures::write(path, &page.failures)?;
         match file {
-            // The page is written as it is: its bytes are not for a terminal.
-            None => std::io::stdout().lock().write_all(page.html.as_bytes())?,
+            None => output::stream::write_whole(page.html.as_bytes())?,
             Some(file) => writeln!(out, "{path:<longest$}  {file}")?,
         }
         Ok(())
@@ -186,7 +185,7 @@ fn without(registry: &Registry, pages: &Workers, paths: &[String], args: &Render
     }
     let manner = Manner::without_points(&points, &attachments);
     let mut view = WithoutView { version: VERSION, without: args.without.clone(), pages: Vec::new() };
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     for path in paths {
         let whole = pages.page(path, &Manner::default())?;
         let less = pages.page(path, &manner)?;

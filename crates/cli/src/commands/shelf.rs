@@ -5,6 +5,7 @@ use std::io::Write;
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
 use serde::Serialize;
+use truehook_core::command_line;
 use truehook_core::read::{LARGEST, read_plain};
 use truehook_core::rules;
 use truehook_core::view::{LayerView, ShelvedView, VERSION};
@@ -41,7 +42,10 @@ pub fn run(theme: Option<&Utf8Path>, args: &ShelfArgs) -> Result<Outcome> {
         themes.push(ShelvedView::new(&name, &registry, &rules::check(&registry)));
     }
     if themes.is_empty() {
-        bail!("no folder in {folder} has a truehook.toml; truehook new NAME --into {folder} begins a theme there");
+        bail!(
+            "no folder in {folder} has a truehook.toml; {} begins a theme there",
+            command_line!["new", "NAME", "--into", folder]
+        );
     }
     let fits = themes.iter().all(|theme| theme.fits);
     let outcome = if fits { Outcome::Clean } else { Outcome::Findings };
@@ -54,7 +58,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &ShelfArgs) -> Result<Outcome> {
         sheets::write(file, &ShelfSheet::new(&named(folder), &themes, picture).html()?)?;
         return Ok(outcome);
     }
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     match args.format {
         Format::Json => output::json(&mut out, &View { version: VERSION, themes })?,
         Format::Text => write(&mut out, &themes)?,

@@ -33,7 +33,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &ShowArgs) -> Result<Outcome> {
     let address = workshop::declared(&registry, address)?;
     let Some(point) = registry.point(address) else { bail!("no layer declares `{address}`") };
     let view = PointView::whole(&registry, point);
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     match args.format {
         Format::Json => output::json(&mut out, &PointsView { version: VERSION, points: vec![view] })?,
         Format::Text => write(&mut out, &registry, &view)?,
@@ -53,7 +53,7 @@ struct ThemeItself {
 fn theme_itself(registry: &Registry, args: &ShowArgs) -> Result<Outcome> {
     let checked = rules::check(registry);
     let theme = ThemeView::new(registry, Some(&checked));
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     match args.format {
         Format::Json => output::json(&mut out, &ThemeItself { version: VERSION, theme })?,
         Format::Text => write_theme(&mut out, &theme)?,
@@ -105,7 +105,7 @@ fn sources(registry: &Registry, asked: &str, args: &ShowArgs) -> Result<Outcome>
         let near = nearest(asked, known.map(|file| file.name())).map(str::to_string);
         bail!("no layer has a template {}{}", asked, hint(&near));
     }
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     if args.format == Format::Json {
         output::json(&mut out, &view)?;
         return Ok(workshop::outcome(registry, true));

@@ -40,7 +40,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &TraceArgs) -> Result<Outcome> {
     let page = workers.over(registry.clone()).page(&path, &Manner::watched())?;
     let Some(page) = page else { bail!("there is no page {path}") };
     let failed = !page.failures.is_empty();
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     if args.format == Format::Json {
         let (steps, notes) = steps::views(&registry, &page.trace, only, true);
         let failures = failures::views(page.failures);

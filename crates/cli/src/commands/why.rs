@@ -48,7 +48,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &WhyArgs) -> Result<Outcome> {
             why::point(&registry, address, asked.as_ref())
         }
     };
-    let mut out = anstream::stdout().lock();
+    let mut out = crate::output::stream::stdout();
     match args.format {
         Format::Json => output::json(&mut out, &why)?,
         Format::Text => write(&mut out, &why)?,
@@ -74,7 +74,7 @@ fn unreadable(registry: &Registry, name: &str) -> Result<Option<Outcome>> {
     let about = findings.iter().filter(|found| found.places.first().is_some_and(|place| place.file == file));
     let folder = project.layer(project.top()).root.clone();
     let coloured = output::coloured(&std::io::stdout());
-    output::findings::write(&mut anstream::stdout().lock(), coloured, registry, about, &folder)?;
+    output::findings::write(&mut crate::output::stream::stdout(), coloured, registry, about, &folder)?;
     Ok(Some(Outcome::Findings))
 }
 

@@ -40,7 +40,7 @@ fn unified(out: &mut impl Write, before: &str, after: &str, old: &str, new: &str
         let style = match line.chars().next() {
             Some('+') => style::NEXT,
             Some('-') => style::GONE,
-            _ => anstyle::Style::new(),
+            _ => style::PLAIN,
         };
         writeln!(out, "{}{}{}", style.render(), line.trim_end_matches('\r'), style.render_reset())?;
     }

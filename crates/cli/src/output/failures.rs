@@ -33,7 +33,7 @@ pub fn views(failures: Vec<Failure>) -> Vec<FailureView> {
 
 /// Tells them on standard error, so that a page on standard output stays a page.
 pub fn write(path: &str, failures: &[Failure]) -> Result<()> {
-    let mut out = anstream::stderr().lock();
+    let mut out = crate::output::stream::stderr();
     for failure in failures {
         let place =
             failure.place.as_ref().map(|(file, line, column)| format!("{file}:{line}:{column}: ")).unwrap_or_default();

@@ -12,8 +12,9 @@ use truehook_core::link::Registry;
 use truehook_core::rules::{Finding, FoundPlace, Level};
 use truehook_core::source::{FileId, LayerId, LineIndex};
 use truehook_core::view::Summary;
+use truehook_core::visible::visible;
 
-use super::count;
+use super::{count, stream};
 
 /// Lines that lie no further apart than this are shown as one piece.
 const NEAR: usize = 4;
@@ -44,7 +45,8 @@ pub fn write<'f>(
             text = text.replacen(told, right, 1);
         }
         text.push_str("\n\n");
-        text
+        // The renderer writes out what would steer the terminal; the escapes are its own.
+        stream::own(&text)
     };
     // In one piece: what is printed goes out with each line's end otherwise.
     for some in findings.chunks(MANY) {
@@ -160,10 +162,11 @@ fn pieces(registry: &Registry, lines: &Lines<'_>, finding: &Finding, near: &Utf8
         let marks = group.into_iter().map(|(place, primary)| {
             let start = (place.span.start as usize).clamp(range.start, range.end) - range.start;
             let end = (place.span.end as usize).clamp(range.start, range.end) - range.start;
-            (start..end.max(start), place.label, primary)
+            (start..end.max(start), visible(&place.label).into_owned(), primary)
         });
         let shown = registry.project().shown(first.file);
         let path = if near.as_str().is_empty() { shown } else { join(near, &shown) };
+        let path = visible(&path).into_owned();
         let (line, column) = index.position(first.span.start);
         let long = window.len() > LONG;
         let text = if long { String::new() } else { window.to_string() };
@@ -214,7 +217,7 @@ fn group<'a>(finding: &'a Finding, pieces: &'a [Piece]) -> Group<'a> {
         group = group.element(Title::NOTE.with_name("and").message(more));
     }
     if let Some(mend) = &finding.mend {
-        group = group.element(Title::HELP.with_name("mend").message(mend.text.as_str()));
+        group = group.element(Title::HELP.with_name("mend").message(visible(&mend.text)));
     }
     group
 }

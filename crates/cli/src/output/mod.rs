@@ -8,6 +8,7 @@ pub mod junit;
 pub mod pot;
 pub mod sarif;
 pub mod steps;
+pub mod stream;
 pub mod style;
 pub mod table;
 pub mod told;
@@ -42,7 +43,7 @@ pub fn count(number: usize, word: &str) -> String {
 
 /// Tells something beside what was asked for.
 pub fn hint(text: &str) {
-    drop(writeln!(anstream::stderr().lock(), "truehook: {text}"));
+    drop(writeln!(crate::output::stream::stderr(), "truehook: {text}"));
 }
 
 /// Tells why a command could not be carried out.
@@ -54,7 +55,7 @@ pub fn error(error: &anyhow::Error) {
 pub fn refusal(text: &str) {
     let (on, off) = (style::ERROR.render(), style::ERROR.render_reset());
     // Where standard error is closed, nobody can be told.
-    let _ = writeln!(anstream::stderr(), "{on}truehook{off}: {text}");
+    let _ = writeln!(crate::output::stream::stderr(), "{on}truehook{off}: {text}");
 }
 
 /// A text in one line, cut where it is too long, and so said by dots.

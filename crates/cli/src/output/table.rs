@@ -20,7 +20,7 @@ pub fn is_piped() -> bool {
 pub fn note(out: &mut impl Write, text: &str) -> Result<()> {
     match is_piped() {
         // Where nobody takes it, the records still count.
-        true => drop(writeln!(anstream::stderr(), "{text}")),
+        true => drop(writeln!(crate::output::stream::stderr(), "{text}")),
         false => writeln!(out, "{}", textwrap::fill(text, usize::from(width())))?,
     }
     Ok(())

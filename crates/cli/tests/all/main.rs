@@ -25,6 +25,7 @@ mod register;
 mod renamed;
 mod seen;
 mod sequences;
+mod shown;
 mod site;
 mod taken_over;
 mod values;

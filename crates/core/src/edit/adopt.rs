@@ -6,6 +6,7 @@ use diffy::{ConflictStyle, MergeOptions};
 use super::blocks::blocks;
 use super::{Beside, EditError, Plan, line_end, tree};
 use crate::address::Kind;
+use crate::command_line;
 use crate::link::Registry;
 use crate::names::{hint, nearest};
 use crate::read::{FileKind, Files};
@@ -54,7 +55,8 @@ pub fn adopt(registry: &Registry, files: &dyn Files, name: &str, manner: &Manner
         }
         (Some(_), Some(_), Manner::Extend(_)) => {
             return Err(EditError::new(format!(
-                "{name} is a copy already; truehook adopt {name} --copy brings it up to date"
+                "{name} is a copy already; {} brings it up to date",
+                command_line!["adopt", name, "--copy"]
             )));
         }
         (Some(own), None, _) => {
@@ -103,11 +105,11 @@ fn needless(registry: &Registry, file: FileId) -> Vec<String> {
         let Some(address) = used.point.address else { continue };
         let Some(point) = registry.point(address) else { continue };
         let command = match address.kind {
-            Kind::Hook => format!("truehook attach {address} notes.js#shown"),
-            Kind::Filter => format!("truehook attach {address} notes.js#changed"),
-            Kind::Region | Kind::Area => format!("truehook fill {address} partial:link href=/ text=Home"),
-            Kind::Menu => format!("truehook attach {address} notes.js#arranged"),
-            _ => format!("truehook attach {address} notes.js#prepared"),
+            Kind::Hook => command_line!["attach", address, "notes.js#shown"],
+            Kind::Filter => command_line!["attach", address, "notes.js#changed"],
+            Kind::Region | Kind::Area => command_line!["fill", address, "partial:link", "href=/", "text=Home"],
+            Kind::Menu => command_line!["attach", address, "notes.js#arranged"],
+            _ => command_line!["attach", address, "notes.js#prepared"],
         };
         let what = point.label.or(point.about).map(|text| text.to_string()).unwrap_or_default();
         if rows.iter().all(|(known, _, _)| *known != address.to_string()) {
@@ -156,7 +158,8 @@ fn extending(
     };
     if asked.is_empty() {
         return Err(EditError::new(format!(
-            "{name} has no blocks to build on; truehook adopt {name} --copy takes a copy of it"
+            "{name} has no blocks to build on; {} takes a copy of it",
+            command_line!["adopt", name, "--copy"]
         )));
     }
     let mut text = format!("{{% extends \"below:{name}\" %}}\n");

@@ -5,6 +5,7 @@ mod copy;
 use super::module::{self, Shaped};
 use super::{EditError, Plan, manifest};
 use crate::address::Address;
+use crate::command_line;
 use crate::link::{Callback, Registry, Renderer, Runs};
 use crate::names::{hint, nearest};
 use crate::scan::{CallRef, Prefix};
@@ -41,7 +42,9 @@ pub fn replace(registry: &Registry, new: &Replacing<'_>) -> Result<(Plan, Vec<Ad
     let top = registry.project().top();
     let (callback, points) = replaced(registry, new)?;
     if points.len() > 1 && new.within.is_none() {
-        let ways = points.iter().map(|point| format!("\n  truehook replace {} {} --point {point}", new.call, new.with));
+        let ways = points
+            .iter()
+            .map(|point| format!("\n  {}", command_line!["replace", new.call, new.with, "--point", point]));
         return Err(EditError::new(format!(
             "{} is attached to several points; say at which{}",
             new.call,

@@ -6,6 +6,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::elements::elements;
 use crate::address::Address;
+use crate::command_line;
 use crate::link::{Registry, Renderer};
 use crate::source::FileId;
 
@@ -55,8 +56,8 @@ impl<'r> Places<'r> {
     /// The command that places a point, in a template if one is to be preferred.
     pub fn command(&self, point: Address, file: Option<FileId>) -> String {
         match self.suggest(point, file) {
-            Some((template, selector)) => format!("truehook place {point} --in {template} --inside {selector}"),
-            None => format!("truehook place {point} --in TEMPLATE --inside SELECTOR"),
+            Some((template, selector)) => command_line!["place", point, "--in", template, "--inside", selector],
+            None => command_line!["place", point, "--in", "TEMPLATE", "--inside", "SELECTOR"],
         }
     }
 

@@ -5,6 +5,7 @@ use super::elements::{Element, elements};
 use super::guard;
 pub use super::placement::Placement;
 use super::{EditError, Position, Selector, line_end};
+use crate::command_line;
 use crate::link::Registry;
 use crate::names::{hint, nearest};
 use crate::read::FileKind;
@@ -30,8 +31,9 @@ pub fn own_template(registry: &Registry, name: &str) -> Result<FileId, EditError
         Some(lower) => {
             let layer = registry.project().layer(registry.project().file(*lower).layer).name;
             EditError::new(format!(
-                "{name} belongs to {layer}, and commands edit this theme only: {}; truehook adopt {name} takes it over",
-                own.join(", ")
+                "{name} belongs to {layer}, and commands edit this theme only{}; {} takes it over",
+                if own.is_empty() { String::new() } else { format!(": {}", own.join(", ")) },
+                command_line!["adopt", name, "--copy"]
             ))
         }
         None => {

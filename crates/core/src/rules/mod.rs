@@ -59,6 +59,7 @@ pub const ALL: &[&Rule] = &[
     &files::code_syntax::RULE,
     &files::missing_file::RULE,
     &files::outside_theme::RULE,
+    &files::quoted_name::RULE,
     &identity::bad_name::RULE,
     &identity::folder_name::RULE,
     &identity::host_missing::RULE,

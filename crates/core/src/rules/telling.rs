@@ -2,6 +2,7 @@
 
 use super::{Finding, Mend, Rule};
 use crate::address::{Address, Role};
+use crate::command_line;
 use crate::edit::declare::in_words;
 use crate::link::{Callback, Miss, Outcome, Point, Reference, Registry, Renderer, Runs, START, Target};
 use crate::scan::FlawKind;
@@ -89,7 +90,7 @@ pub fn declaring(
     let declared = registry.point(address)?.declared.iter().any(own);
     let words = in_words(address.name.rsplit('/').next().unwrap_or_default());
     (declared && layer == registry.project().top())
-        .then(|| format!("truehook declare {address} '{key}={}'", value(&words)))
+        .then(|| command_line!["declare", address, format!("{key}={}", value(&words))])
 }
 
 /// Where something is that can be referred to.

@@ -2,9 +2,9 @@
 
 use serde::Serialize;
 
-use super::ways::quoted;
 use super::{PointView, ThemeView, offers};
 use crate::address::{Address, Kind};
+use crate::command_line;
 use crate::link::{Point, Registry, Runs, Slot};
 use crate::source::LayerId;
 
@@ -132,7 +132,7 @@ fn default_of(registry: &Registry, address: Address, slot: &Slot) -> DefaultView
         callback: seen(registry.slot_name(slot), &slot.runs),
         priority: slot.priority,
         when: slot.when.as_ref().map(|when| when.text.to_string()),
-        detach: (!slot.sealed).then(|| format!("truehook detach {address} {called}")),
+        detach: (!slot.sealed).then(|| command_line!["detach", address, called]),
     }
 }
 
@@ -141,13 +141,13 @@ fn example(registry: &Registry, point: &Point) -> Option<ExampleView> {
     let module = address.name.rsplit('/').next().unwrap_or_default();
     let sh = |text: String| Some(ExampleView { language: "sh", text });
     match address.kind {
-        Kind::Hook => sh(format!("truehook attach {address} {module}.js#show")),
-        Kind::Filter => sh(format!("truehook attach {address} {module}.js#change")),
+        Kind::Hook => sh(command_line!["attach", address, format!("{module}.js#show")]),
+        Kind::Filter => sh(command_line!["attach", address, format!("{module}.js#change")]),
         Kind::Region | Kind::Area => match offers(registry, address).first() {
-            Some((component, label)) => sh(format!("truehook fill {address} {component} --offer {}", quoted(label))),
-            None => sh(format!("truehook attach {address} {module}.js#arrange")),
+            Some((component, label)) => sh(command_line!["fill", address, component, "--offer", label]),
+            None => sh(command_line!["attach", address, format!("{module}.js#arrange")]),
         },
-        Kind::Menu => sh(format!("truehook fill {address} Home=/")),
+        Kind::Menu => sh(command_line!["fill", address, "Home=/"]),
         Kind::Option => {
             let text = format!("{{{{ options[\"{}\"] }}}}", address.name);
             Some(ExampleView { language: "html", text })
@@ -163,7 +163,7 @@ fn example(registry: &Registry, point: &Point) -> Option<ExampleView> {
             let given: Vec<String> = inputs.map(|input| format!(", {}=…", input.field.name)).collect();
             let text = match kind {
                 Kind::Partial => format!("{{{{ place(\"{address}\"{}) }}}}", given.concat()),
-                _ => return sh(format!("truehook attach {address} {module}.js#prepare")),
+                _ => return sh(command_line!["attach", address, format!("{module}.js#prepare")]),
             };
             Some(ExampleView { language: "html", text })
         }

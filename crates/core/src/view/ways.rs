@@ -3,6 +3,7 @@
 use serde::Serialize;
 
 use crate::address::{Address, Kind, Role};
+use crate::command_line;
 use crate::edit::suggest::Places;
 use crate::link::{Point, Registry, Renderer, Runs, Slot};
 use crate::read::FileKind;
@@ -42,7 +43,7 @@ pub fn ways(registry: &Registry, point: &Point) -> Vec<WayView> {
             Role::Preparer => "prepare what it is given",
         };
         let call = unused(registry, address, word(role));
-        ways.push(WayView::new(what, format!("truehook attach {address} {call}")));
+        ways.push(WayView::new(what, command_line!["attach", address, call]));
     }
     for slot in point.slots.iter() {
         ways.extend(of_slot(registry, address, slot));
@@ -54,7 +55,7 @@ pub fn ways(registry: &Registry, point: &Point) -> Vec<WayView> {
         {
             let name = registry.callback_name(callback);
             let with = unused(registry, address, "show");
-            ways.push(WayView::new("render it by a callback of this theme", format!("truehook replace {name} {with}")));
+            ways.push(WayView::new("render it by a callback of this theme", command_line!["replace", name, with]));
         }
         _ => {}
     }
@@ -99,14 +100,14 @@ fn of_slot(registry: &Registry, address: Address, slot: &Slot) -> Vec<WayView> {
         return ways;
     }
     if by_us {
-        ways.push(WayView::new(format!("let {first} run again"), format!("truehook detach {address} {running}")));
+        ways.push(WayView::new(format!("let {first} run again"), command_line!["detach", address, running]));
     }
-    ways.push(WayView::new(format!("take {first} away"), format!("truehook detach {address} {first}")));
+    ways.push(WayView::new(format!("take {first} away"), command_line!["detach", address, first]));
     let first_runs = slot.replaced.map_or(slot.runs, |replaced| replaced.first);
     if slot.layer != top && !by_us && matches!(first_runs, Runs::Callback(_, Some(_))) {
         let with =
             unused(registry, address, &format!("own{}", capital(word(address.kind.role().unwrap_or(Role::Listener)))));
-        let command = format!("truehook replace {first} {with} --point {address}");
+        let command = command_line!["replace", first, with, "--point", address];
         ways.push(WayView::new(format!("run another callback in the place of {first}"), command));
     }
     ways
@@ -119,10 +120,10 @@ fn capital(word: &str) -> String {
 /// The first offer that a region or area may hold, or a link; an entry of a menu.
 fn fill(registry: &Registry, address: Address) -> Option<WayView> {
     if address.kind == Kind::Menu {
-        return Some(WayView::new("add an entry", format!("truehook fill {address} Home=/")));
+        return Some(WayView::new("add an entry", command_line!["fill", address, "Home=/"]));
     }
     let (component, label) = offers(registry, address).into_iter().next()?;
-    Some(WayView::new("fill it", format!("truehook fill {address} {component} --offer {}", quoted(&label))))
+    Some(WayView::new("fill it", command_line!["fill", address, component, "--offer", label]))
 }
 
 /// What site editors can put into a region or area: the component, and the label of the offer.
@@ -148,14 +149,5 @@ fn template(registry: &Registry, file: FileId) -> Option<WayView> {
     let named = registry.files_named(FileKind::Template, name);
     let own = named.iter().any(|file| project.file(*file).layer == top);
     (!own && project.file(file).layer != top)
-        .then(|| WayView::new("write its markup anew, from a copy", format!("truehook adopt {name} --copy")))
-}
-
-/// A word as a shell takes it.
-pub(super) fn quoted(word: &str) -> String {
-    let plain = |c: char| c.is_alphanumeric() || matches!(c, '-' | '_' | '.' | '/' | ':' | '=' | '#');
-    match word.chars().all(plain) && !word.is_empty() {
-        true => word.to_string(),
-        false => format!("'{}'", word.replace('\'', r"'\''")),
-    }
+        .then(|| WayView::new("write its markup anew, from a copy", command_line!["adopt", name, "--copy"]))
 }

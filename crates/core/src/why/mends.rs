@@ -4,6 +4,7 @@ use super::answer::{LinkName, LinkState, WhyCallback, WhyLink};
 use super::asking::Asking;
 use super::subject::Subject;
 use crate::address::{Address, Kind};
+use crate::command_line;
 use crate::edit::suggest::Places;
 use crate::names::nearest;
 use crate::read::FileKind;
@@ -79,10 +80,10 @@ fn suggestion(asking: &Asking<'_>, address: Address, chain: &[WhyLink]) -> Optio
     let own = own.or_else(|| registry.files_named(FileKind::Template, "layout.html").last().copied());
     match (broken.name, address.kind) {
         (LinkName::Declared, kind) => Some(match nearest(&address.name, registry.names(kind)) {
-            Some(near) => format!("write `{kind}:{near}`, if that was meant; or truehook declare {address}"),
-            None => format!("truehook declare {address}"),
+            Some(near) => format!("write `{kind}:{near}`, if that was meant; or {}", command_line!["declare", address]),
+            None => command_line!["declare", address],
         }),
-        (LinkName::Attached, _) => Some(format!("truehook attach {address} FILE.js#NAME")),
+        (LinkName::Attached, _) => Some(command_line!["attach", address, "FILE.js#NAME"]),
         (LinkName::Filled, Kind::Menu) => Some(format!("add \"{address}\" = \"MENU\" to [fill] in preview/site.toml")),
         (LinkName::Filled, _) => {
             Some(format!("add \"{address}\" = [ {{ use = \"…\" }} ] to [fill] in preview/site.toml"))
@@ -91,7 +92,7 @@ fn suggestion(asking: &Asking<'_>, address: Address, chain: &[WhyLink]) -> Optio
         (LinkName::Sent, _) => {
             Some(format!("write {{{{ value | through(\"{address}\") }}}} where the value is printed"))
         }
-        (LinkName::SwitchedOn, _) => Some(format!("truehook declare {address}")),
+        (LinkName::SwitchedOn, _) => Some(command_line!["declare", address]),
         _ => None,
     }
 }

@@ -16,6 +16,7 @@ mod subject;
 mod turns;
 
 use crate::address::{Address, Kind};
+use crate::command_line;
 use crate::link::{Callback, Registry, Runs, Slot};
 use crate::source::Place;
 use crate::view::VERSION;
@@ -109,6 +110,6 @@ fn undoing(registry: &Registry, name: &str) -> Option<String> {
     let mut points = registry.points();
     points.find_map(|point| {
         let slot = point.slots.iter().find(is_it)?;
-        Some(format!("truehook detach {} {}", point.address, registry.slot_name(slot)))
+        Some(command_line!["detach", point.address, registry.slot_name(slot)])
     })
 }

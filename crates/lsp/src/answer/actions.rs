@@ -2,6 +2,7 @@
 
 use lsp_types::{CodeAction, CodeActionKind, CodeActionOrCommand, CodeActionParams, Command, WorkspaceEdit};
 use truehook_core::address::Address;
+use truehook_core::command_line;
 use truehook_core::edit::{self, Plan, asked, manifest, module};
 use truehook_core::link::{Callback, Outcome, Registry, Runs, Target, Unheard, Wanted};
 use truehook_core::mending;
@@ -261,7 +262,7 @@ fn adopt(world: &World, theme: &Theme, file: FileId, span: Span) -> Vec<CodeActi
             }
             let theme_name = above.folder.file_name().unwrap_or_default();
             for (how, words) in [("--extend", "build on it"), ("--copy", "as a copy")] {
-                let command = format!("truehook adopt {name} {how}");
+                let command = command_line!["adopt", name, how];
                 let Ok(plan) = asked::plan(&above.registry, &world.files, &command) else { continue };
                 let Some(edit) = planned(world, &above.registry, &plan) else { continue };
                 let title = format!("adopt `{name}` into {theme_name}: {words}");

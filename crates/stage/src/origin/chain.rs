@@ -4,6 +4,7 @@ use std::ops::Range;
 
 use serde_json::Value as Json;
 use truehook_core::address::{Address, Kind};
+use truehook_core::command_line;
 use truehook_core::link::{Callback, Point, Registry, Renderer};
 use truehook_core::scan::{PageShape, Verb};
 use truehook_core::source::{FileId, Place, Span};
@@ -309,7 +310,7 @@ impl<'t> Tracing<'t> {
             let has_own = registry.project().find(registry.project().top(), file).is_some();
             if *layer != own.as_str() && !has_own {
                 let what = "write that template anew, from a copy".to_string();
-                add(WayView { what, command: format!("truehook adopt {name} --copy") });
+                add(WayView { what, command: command_line!["adopt", name, "--copy"] });
             }
         }
         found

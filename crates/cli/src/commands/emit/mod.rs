@@ -5,8 +5,6 @@ mod man;
 mod schema;
 mod types;
 
-use std::io::Write;
-
 use anyhow::Result;
 use camino::Utf8Path;
 
@@ -38,8 +36,5 @@ fn messages(theme: Option<&Utf8Path>) -> Result<Outcome> {
 }
 
 fn print(bytes: &[u8]) -> Result<()> {
-    let mut out = std::io::stdout().lock();
-    out.write_all(bytes)?;
-    out.flush()?;
-    Ok(())
+    Ok(crate::output::stream::write_whole(bytes)?)
 }

@@ -1,5 +1,6 @@
 //! Callbacks.
 
+use crate::command_line;
 use oxc_allocator::Allocator;
 use oxc_ast::ast::Statement;
 use oxc_parser::Parser;
@@ -34,8 +35,8 @@ pub(super) fn rename(registry: &Registry, from: &str, to: &str) -> Result<Renami
         Some((file, new)) if file == call.file.as_str() || file.is_empty() => new,
         Some(_) => {
             return Err(EditError::new(format!(
-                "a callback stays in its module: truehook rename {from} {}#NEW",
-                call.file
+                "a callback stays in its module: {}",
+                command_line!["rename", from, format!("{}#NEW", call.file)]
             )));
         }
         None => to,

@@ -1,5 +1,6 @@
 //! Inputs of components and templates, and arguments of hooks and filters.
 
+use crate::command_line;
 use std::collections::BTreeSet;
 
 use super::super::words::words;
@@ -20,7 +21,10 @@ pub(super) fn rename(registry: &Registry, from: &str, to: &str) -> Result<Renami
     let new = match to.split_once('.') {
         Some((other, new)) if other == point => new,
         Some(_) => {
-            return Err(EditError::new(format!("an input stays with its point: truehook rename {from} {point}.NEW")));
+            return Err(EditError::new(format!(
+                "an input stays with its point: {}",
+                command_line!["rename", from, format!("{point}.NEW")]
+            )));
         }
         None => to,
     };

@@ -10,6 +10,7 @@ mod template;
 pub use follow::follow;
 pub(super) use point::Point;
 
+use crate::command_line;
 use std::collections::BTreeSet;
 
 use camino::Utf8PathBuf;
@@ -148,8 +149,9 @@ fn belongs(registry: &Registry, what: &str, layer: LayerId) -> EditError {
     match layer.built_in {
         true => EditError::new(format!("{what} is the host's, and keeps its name")),
         false => EditError::new(format!(
-            "{what} is declared by {}; rename it there: truehook -C {} rename",
-            layer.name, layer.root
+            "{what} is declared by {}; rename it there: {}",
+            layer.name,
+            command_line!["-C", layer.root, "rename", what, "NEW"]
         )),
     }
 }

@@ -1,5 +1,6 @@
 //! Points.
 
+use crate::command_line;
 use camino::Utf8PathBuf;
 use minijinja::machinery::{Token, tokenize};
 use regex::Regex;
@@ -85,7 +86,10 @@ fn addresses(registry: &Registry, from: &str, to: &str) -> Result<(Address, Addr
     if matches!(from.kind, Kind::Feature | Kind::Template) {
         return Err(EditError::new(match from.kind {
             Kind::Feature => format!("{from} is the host's, and keeps its name"),
-            _ => format!("{from} is called as its file: truehook rename {}.html NEW.html", from.name),
+            _ => format!(
+                "{from} is called as its file: {}",
+                command_line!["rename", format!("{}.html", from.name), "NEW.html"]
+            ),
         }));
     }
     if let Some(below) = point.declared.iter().rev().find(|declared| declared.layer != top) {
@@ -103,7 +107,7 @@ fn addresses(registry: &Registry, from: &str, to: &str) -> Result<(Address, Addr
         _ => return Err(EditError::new(format!("{from} is an inner piece of its section, and stays there"))),
     }
     if registry.point(to).is_some() {
-        return Err(EditError::new(format!("{to} is there already; truehook show {to}")));
+        return Err(EditError::new(format!("{to} is there already; {}", command_line!["show", to])));
     }
     Ok((from, to))
 }

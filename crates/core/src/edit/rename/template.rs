@@ -3,6 +3,7 @@
 use super::super::words::words;
 use super::{Renaming, own_files, own_references, told_below};
 use crate::address::{Address, Kind};
+use crate::command_line;
 use crate::edit::EditError;
 use crate::edit::template::own_template;
 use crate::link::{Link, Registry, Target};
@@ -23,8 +24,8 @@ pub(super) fn rename(registry: &Registry, from: &str, to: &str) -> Result<Renami
     let name = registry.project().file(file).name().to_string();
     if let Some(component) = component(registry, file) {
         return Err(EditError::new(format!(
-            "{name} is what renders {component}: truehook rename {component} {}:NEW",
-            component.kind
+            "{name} is what renders {component}: {}",
+            command_line!["rename", component, format!("{}:NEW", component.kind)]
         )));
     }
     if registry.types().iter().any(|kind| kind.templates.contains(&file)) {

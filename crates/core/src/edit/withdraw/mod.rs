@@ -7,6 +7,7 @@ use super::rename::Point;
 use super::tables::tables;
 use super::{EditError, Plan, lists, stubs, tree};
 use crate::address::{Address, Kind};
+use crate::command_line;
 use crate::link::{Reference, Registry, Renderer, Target};
 use crate::names::{hint, nearest};
 use crate::read::FileKind;
@@ -113,8 +114,9 @@ impl<'r> Going<'r> {
         if point.declared.iter().all(|declared| declared.layer != top) {
             let layer = point.declared.last().map(|declared| registry.project().layer(declared.layer).name.to_string());
             return Err(EditError::new(format!(
-                "{address} is declared by {}, and stays there; truehook declare {address} dropped=true takes it out of use here",
-                layer.unwrap_or_default()
+                "{address} is declared by {}, and stays there; {} takes it out of use here",
+                layer.unwrap_or_default(),
+                command_line!["declare", address, "dropped=true"]
             )));
         }
         if let Way::To(to) = way {
@@ -210,8 +212,8 @@ impl<'r> Going<'r> {
     fn needed(&self, needs: &[&Reference]) -> EditError {
         let address = self.address;
         EditError::new(format!(
-            "{address} is still needed; truehook withdraw {address} --along takes all of this away, too, and --to ADDRESS moves it \
-             to another point{}",
+            "{address} is still needed; {} takes all of this away, too, and --to ADDRESS moves it to another point{}",
+            command_line!["withdraw", address, "--along"],
             self.listed(needs)
         ))
     }

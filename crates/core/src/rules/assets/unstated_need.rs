@@ -1,6 +1,7 @@
 //! A script uses a global name that only another script gives
 
 use crate::address::{Address, Kind};
+use crate::command_line;
 use crate::link::{Link, Miss, Registry, Renderer, Target, Wanted};
 use crate::name::Name;
 use crate::names::is_kebab;
@@ -123,8 +124,8 @@ fn declaration(registry: &Registry, file: FileId) -> Option<(Address, String)> {
     let source = registry.project().file(file);
     let below = source.path.as_str().strip_prefix("media/").filter(|_| source.layer == registry.project().top())?;
     let script = Address::new(Kind::Script, source.path.file_stem().filter(|stem| is_kebab(stem))?);
-    let free = registry.point(script).is_none() && !below.contains([' ', '\'']);
-    free.then(|| (script, format!("truehook declare {script} file={below}")))
+    let free = registry.point(script).is_none();
+    free.then(|| (script, command_line!["declare", script, format!("file={below}")]))
 }
 
 /// A script in the markup uses what no page that shows it is sure to load.

@@ -2,6 +2,7 @@
 
 use indexmap::IndexMap;
 
+use crate::command_line;
 use crate::link::{CONTEXT, Callback, Link, Registry, Renderer, Runs, Types, Wanted};
 use crate::rules::telling::{list, miss_finding, misses};
 use crate::rules::usage::unknown_variable::other_type;
@@ -98,7 +99,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             }
             Wanted::Option(name) => (
                 format!("`options.{name}` is read, but the theme has no such option"),
-                format!("declare it: truehook declare option:{name} type=string default=…"),
+                format!(
+                    "declare it: {}",
+                    command_line!["declare", format!("option:{name}"), "type=string", "default=…"]
+                ),
                 None,
             ),
             _ => (format!("there is no `{name}`"), String::new(), None),

@@ -1,5 +1,6 @@
 //! A component is declared, but nothing renders it
 
+use crate::command_line;
 use crate::link::{Link, Registry, Wanted, component_template};
 use crate::rules::telling::{misses, target_place};
 use crate::rules::{Example, Finding, Level, Rule};
@@ -49,7 +50,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         }
         let own = miss.layer == registry.project().top();
         found.push(finding.mend(match own {
-            true => format!("truehook declare {address}"),
+            true => command_line!["declare", address],
             false => format!("write markup/{template}, or say render = \"FILE.js#NAME\""),
         }));
     }

@@ -3,6 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use crate::address::Address;
+use crate::command_line;
 use crate::edit::suggest::Places;
 use crate::link::body_region;
 use crate::link::{Point, Registry, Renderer, START};
@@ -180,7 +181,7 @@ fn pages(registry: &Registry, found: &mut Vec<Finding>) {
         };
         let suggested = Places::of(registry).suggest(body_region(), None);
         let mend = match suggested.filter(|(template, _)| reaches(template)) {
-            Some((template, selector)) => format!("truehook place sections --in {template} --inside {selector}"),
+            Some((template, selector)) => command_line!["place", "sections", "--in", template, "--inside", selector],
             None => "{{ place(\"sections\") }}, where the page's sections are to show".to_string(),
         };
         found.push(finding.mend(mend));

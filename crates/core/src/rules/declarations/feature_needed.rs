@@ -1,6 +1,7 @@
 //! A feature is used, but not switched on
 
 use crate::address::Address;
+use crate::command_line;
 use crate::link::{Link, Registry, Wanted};
 use crate::rules::telling::{list, miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
@@ -55,7 +56,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
 }
 
 fn mend(registry: &Registry, asked: Address) -> String {
-    let Some(point) = registry.point(asked) else { return format!("truehook declare {asked}") };
+    let Some(point) = registry.point(asked) else { return command_line!["declare", asked] };
     let name = point.address.name;
     let feature = point.feature.as_deref();
     let switched = point.declared.iter().any(|declared| declared.layer == registry.project().top());
@@ -68,9 +69,9 @@ fn mend(registry: &Registry, asked: Address) -> String {
     }
     match (asked, default, needed.is_empty()) {
         (Some(argument), Some(_), _) if switched => format!("add `{argument} = true` to [feature.{name}]"),
-        (Some(argument), Some(_), _) => format!("truehook declare feature:{name} {argument}=true"),
+        (Some(argument), Some(_), _) => command_line!["declare", format!("feature:{name}"), format!("{argument}=true")],
         (Some(argument), None, _) => format!("give [feature.{name}] its `{argument}` in truehook.toml"),
-        (None, _, true) => format!("truehook declare feature:{name}"),
+        (None, _, true) => command_line!["declare", format!("feature:{name}")],
         (None, _, false) => {
             let keys: Vec<String> = needed.iter().map(|key| format!("`{key}`")).collect();
             format!("add [feature.{name}] with its {} to truehook.toml", list(&keys))

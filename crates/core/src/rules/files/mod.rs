@@ -5,4 +5,5 @@ pub mod manifest_syntax;
 pub mod markup_syntax;
 pub mod missing_file;
 pub mod outside_theme;
+pub mod quoted_name;
 pub mod unknown_key;

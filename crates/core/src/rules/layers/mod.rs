@@ -6,6 +6,7 @@ pub mod dropped_in_use;
 pub mod replace_target;
 pub mod sealed_callback;
 
+use crate::command_line;
 use crate::link::{Miss, Registry, Wanted};
 use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Finding, Rule};
@@ -34,7 +35,7 @@ fn nothing_below(registry: &Registry, rule: &'static Rule, act: &str, found: &mu
         finding.point = point.map(|point| point.to_string());
         if finding.mend.is_none() {
             finding = finding.mend(match point {
-                Some(point) => format!("truehook show {point}"),
+                Some(point) => command_line!["show", point],
                 None => "truehook list".to_string(),
             });
         }

@@ -1,5 +1,6 @@
 //! A callback is ordered before or after something that is not attached there
 
+use crate::command_line;
 use crate::link::{Link, Registry, Wanted};
 use crate::rules::telling::{miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
@@ -61,7 +62,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             finding = finding.at(registry, place, "it is there, but not attached to this point");
         }
         if finding.mend.is_none() {
-            finding = finding.mend(format!("truehook show {address}"));
+            finding = finding.mend(command_line!["show", address]);
         }
         found.push(finding);
     }

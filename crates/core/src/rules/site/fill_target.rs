@@ -1,6 +1,7 @@
 //! The site fills a point that is not there
 
 use crate::address::{Address, Kind};
+use crate::command_line;
 use crate::link::{Link, Registry};
 use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
@@ -70,7 +71,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             }
             Ok(_) => {
                 let message = format!("`{name}` is filled, but no layer declares it");
-                (message, "this content would vanish", format!("truehook declare {name}"))
+                (message, "this content would vanish", command_line!["declare", name])
             }
         };
         let mut finding = miss_finding(registry, &RULE, miss, message, label);

@@ -1,6 +1,7 @@
 //! An element stays empty where nothing fills what it holds
 
 use crate::address::Kind;
+use crate::command_line;
 use crate::link::Registry;
 use crate::rules::usage::around::{braces, element_around};
 use crate::rules::{Example, Finding, Level, Rule};
@@ -62,7 +63,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             let project = registry.project();
             let own = project.file(id.file).layer == project.top();
             let mend = match own {
-                true => format!("truehook place {} --in {} --guard", point.address, project.file(id.file).name()),
+                true => command_line!["place", point.address, "--in", project.file(id.file).name(), "--guard"],
                 false => format!("put it into {{% if filled(\"{}\") %}} … {{% endif %}}", point.address),
             };
             found.push(finding.mend(mend));

@@ -20,6 +20,7 @@ pub mod unseen_offer;
 pub mod wrong_spot;
 
 use crate::address::Address;
+use crate::command_line;
 use crate::edit::template::beside;
 use crate::link::{Registry, START, Taken};
 use crate::rules::{Finding, Mend};
@@ -60,7 +61,7 @@ pub fn put_back(registry: &Registry, point: Address, original: Place, copy: File
     let plain = line == format!("{{{{ place(\"{point}\") }}}}");
     let beside = beside(registry, copy, found.line, found.behind).filter(|_| plain);
     let text = match beside {
-        Some(beside) => format!("truehook place {point} --in {} {beside}", source.name()),
+        Some(beside) => format!("{} {beside}", command_line!["place", point, "--in", source.name()]),
         None => format!("put {line} {side} line {number} of {}", source.path),
     };
     Some(Mend { text, safe: false, edits: vec![edit] })

@@ -2,6 +2,7 @@
 
 use camino::Utf8Path;
 
+use crate::command_line;
 use crate::link::{Link, Registry, START};
 use crate::rules::telling::{miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
@@ -94,7 +95,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             let finding = finding.at(registry, Place { file: original, at: START }, "this is it now");
             let kept = format!("adopted/{from}/{name}");
             let mend = match registry.project().layer(layer).originals.contains(Utf8Path::new(&kept)) {
-                true => format!("truehook adopt {name} --copy"),
+                true => command_line!["adopt", name, "--copy"],
                 false => format!("bring the copy up to date, then write print = \"{print}\""),
             };
             found.push(finding.mend(mend));

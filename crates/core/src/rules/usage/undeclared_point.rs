@@ -1,6 +1,7 @@
 //! A point is used that no layer declares
 
 use crate::address::{Address, Kind};
+use crate::command_line;
 use crate::link::{Link, Registry};
 use crate::rules::telling::{inner_named, miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
@@ -78,7 +79,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let mut finding = miss_finding(registry, &RULE, miss, message, &label);
         finding.point = address.as_ref().ok().map(Address::to_string);
         if let (Ok(address), None) = (&address, &finding.mend) {
-            finding = finding.mend(format!("truehook declare {address}"));
+            finding = finding.mend(command_line!["declare", address]);
         }
         found.push(finding);
     }

@@ -1,6 +1,7 @@
 //! A template reads a variable that is not there
 
 use crate::address::{Address, Kind};
+use crate::command_line;
 use crate::link::{Link, Registry, Types, Wanted};
 use crate::name::Name;
 use crate::rules::telling::{list, miss_finding, misses};
@@ -44,7 +45,11 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let (message, label, point) = match miss.wanted {
             Wanted::Input(address, name) => {
                 let message = format!("`{name}` is read, but `{address}` has no such input");
-                (message, format!("declare it: truehook declare {address} inputs.{name}.type=string"), Some(address))
+                (
+                    message,
+                    format!("declare it: {}", command_line!["declare", address, format!("inputs.{name}.type=string")]),
+                    Some(address),
+                )
             }
             Wanted::Variable(_, name) => (
                 format!("`{name}` is read, but there is no such variable"),
@@ -53,7 +58,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             ),
             Wanted::Option(name) => (
                 format!("`options.{name}` is read, but the theme has no such option"),
-                format!("declare it: truehook declare option:{name} type=string default=…"),
+                format!(
+                    "declare it: {}",
+                    command_line!["declare", format!("option:{name}"), "type=string", "default=…"]
+                ),
                 Some(Address::new(Kind::Option, name)),
             ),
             _ => (format!("there is no `{}`", reference.written), String::new(), None),

@@ -1,5 +1,6 @@
 //! No page and no other template uses a template
 
+use crate::command_line;
 use crate::link::{Registry, START};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
@@ -47,7 +48,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             finding = finding.at(registry, place, format!("so this placement of `{}` doesn't show", found.point.raw));
         }
         let mend = match name.strip_prefix("partials/").and_then(|name| name.strip_suffix(".html")) {
-            Some(partial) => format!("truehook declare partial:{partial}"),
+            Some(partial) => command_line!["declare", format!("partial:{partial}")],
             None => format!("include it where it belongs: {{% include \"{name}\" %}}"),
         };
         found.push(finding.mend(mend));
