@@ -15,10 +15,12 @@ mod client;
 mod conversation;
 mod cursor;
 mod diagnostics;
+mod frames;
 mod hearing;
 mod kept;
 mod laid;
 mod offered;
+mod parent;
 mod paths;
 mod place;
 mod server;
@@ -27,4 +29,6 @@ mod theme;
 mod watched;
 mod world;
 
+#[doc(hidden)]
+pub use frames::read_any;
 pub use server::{Ended, LspError, serve, serve_on};

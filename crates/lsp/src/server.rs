@@ -3,10 +3,10 @@
 use std::time::Duration;
 
 use camino::{Utf8Path, Utf8PathBuf};
-use crossbeam_channel::{RecvTimeoutError, select};
-use lsp_server::{Connection, ErrorCode, Message, Request, Response};
+use crossbeam_channel::{Receiver, RecvTimeoutError, select};
+use lsp_server::{Connection, ErrorCode, Message, Request, RequestId, Response};
 use lsp_types::notification::{Exit, Notification as _};
-use lsp_types::request::{Request as _, Shutdown};
+use lsp_types::request::{Initialize, Request as _, Shutdown};
 use lsp_types::{InitializeParams, InitializeResult, ServerInfo};
 use serde_json::Value;
 use truehook_changes::Change;
@@ -17,6 +17,7 @@ use crate::conversation::Conversation;
 use crate::offered::capabilities;
 use crate::paths::path_of;
 use crate::telling::Telling;
+use crate::{frames, parent};
 
 /// How long it has to be silent before changes are taken into account that nobody asks about.
 const SILENCE: Duration = Duration::from_millis(2);
@@ -42,38 +43,56 @@ pub enum Ended {
     Gone,
 }
 
-/// Speaks with one editor over standard input and output, until it goes. A theme may be named that is open in any case,
+/// Speaks with one editor over standard input and output, until it goes, or its process does. A theme may be named that is open in any case,
 /// wherever the editor's workspace is.
 ///
 /// # Errors
 /// Where what comes in is not the protocol.
 pub fn serve(theme: Option<&Utf8Path>) -> Result<Ended, LspError> {
-    let (connection, threads) = Connection::stdio();
-    let ended = serve_on(connection, theme)?;
-    // Whoever went without a word may have left the other end open.
-    if ended == Ended::Shut {
-        threads.join()?;
-    }
-    Ok(ended)
+    serve_on(frames::connect(), theme)
 }
 
 /// As [`serve`], over a connection.
 ///
 /// # Errors
-/// Where what comes in is not the protocol.
+/// Where the answer to the editor's first request can't be made.
 pub fn serve_on(connection: Connection, theme: Option<&Utf8Path>) -> Result<Ended, LspError> {
-    let (id, said) = connection.initialize_start().map_err(|error| LspError::Protocol(error.to_string()))?;
-    let said: InitializeParams = serde_json::from_value(said).map_err(|error| LspError::Protocol(error.to_string()))?;
+    let Some((id, said)) = initialized(&connection) else { return Ok(Ended::Gone) };
     let client = Client::new(&said.capabilities);
     let server = ServerInfo { name: "truehook".into(), version: Some(env!("CARGO_PKG_VERSION").into()) };
     let result = InitializeResult { capabilities: capabilities(&client), server_info: Some(server) };
     let result = serde_json::to_value(result).map_err(|error| LspError::Protocol(error.to_string()))?;
-    connection.initialize_finish(id, result).map_err(|error| LspError::Protocol(error.to_string()))?;
-    let mut conversation = Conversation::new(Telling::new(connection.sender.clone()), client);
+    let telling = Telling::new(connection.sender.clone());
+    telling.answer(Response::new_ok(id, result));
+    let mut conversation = Conversation::new(telling, client);
     let mut roots = roots(&said);
     roots.extend(theme.map(Utf8Path::to_path_buf));
     conversation.begin(&roots);
-    Server { connection, conversation }.run()
+    let parent = parent::when_gone(said.process_id);
+    Server { connection, conversation, parent }.run()
+}
+
+/// Waits until the editor says who it is. What else it asks before that is refused; nothing where it goes.
+fn initialized(connection: &Connection) -> Option<(RequestId, InitializeParams)> {
+    let refuse = |id, code: ErrorCode, why: String| {
+        drop(connection.sender.send(Message::Response(Response::new_err(id, code as i32, why))));
+    };
+    loop {
+        match connection.receiver.recv().ok()? {
+            Message::Request(request) if request.method == Initialize::METHOD => {
+                match serde_json::from_value(request.params) {
+                    Ok(said) => return Some((request.id, said)),
+                    Err(error) => refuse(request.id, ErrorCode::InvalidParams, error.to_string()),
+                }
+            }
+            Message::Request(request) => {
+                let why = "the server has to be initialised first".to_string();
+                refuse(request.id, ErrorCode::ServerNotInitialized, why);
+            }
+            Message::Notification(told) if told.method == Exit::METHOD => return None,
+            _ => {}
+        }
+    }
 }
 
 /// The folders of the workspace.
@@ -93,6 +112,8 @@ fn roots(said: &InitializeParams) -> Vec<Utf8PathBuf> {
 struct Server {
     connection: Connection,
     conversation: Conversation,
+    /// Hears when the editor's process is gone.
+    parent: Receiver<()>,
 }
 
 /// What came in.
@@ -129,6 +150,7 @@ impl Server {
             recv(self.connection.receiver) -> message => {
                 message.map(Heard::Message).map_err(|_| RecvTimeoutError::Disconnected)
             }
+            recv(self.parent) -> _ => Err(RecvTimeoutError::Disconnected),
             recv(changes) -> change => Ok(Heard::Change(change.ok())),
             default(wait) => Err(RecvTimeoutError::Timeout),
         }

@@ -3,6 +3,7 @@
 mod changing;
 mod editor;
 mod findings;
+mod hostile;
 mod known;
 mod leading;
 mod neovim;

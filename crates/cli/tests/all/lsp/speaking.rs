@@ -90,17 +90,6 @@ fn a_question_can_be_taken_back() {
 }
 
 #[test]
-fn what_is_no_message_ends_it_without_a_panic() {
-    let terminal = Terminal::new();
-    let mut editor = Editor::of(&terminal);
-    editor.send_raw(b"Content-Length: 9\r\n\r\n{\"broken\"");
-    assert_ne!(editor.waits(), Some(101));
-    let mut editor = Editor::silent(&terminal, "");
-    editor.send_raw(b"hello\r\n\r\n");
-    assert_ne!(editor.waits(), Some(101));
-}
-
-#[test]
 fn reading_the_themes_is_shown_and_files_are_watched_by_whoever_can() {
     let terminal = Terminal::demo();
     let mut said = usual();

@@ -78,6 +78,9 @@ enum Frame {
 const LEADING: [&str; 12] =
     ["extends", "include", "import", "from", "block", "return", "and", "or", "not", "in", "if", "elif"];
 
+/// How many names with dots, and how many open brackets, are kept.
+const DEEPEST: usize = 1000;
+
 struct Reader<'t> {
     text: &'t str,
     offset: usize,
@@ -246,8 +249,8 @@ impl Reader<'_> {
         let start = self.at;
         let rest = &self.text[start..];
         let end = start + rest.find(|letter: char| !is_name(letter)).unwrap_or(rest.len());
-        let path = if self.dot { self.chain.clone() } else { Vec::new() };
         if end >= self.offset {
+            let path = if self.dot { self.chain.clone() } else { Vec::new() };
             return Some(self.found(None, Span::new(start, self.offset), path));
         }
         let word = &self.text[start..end];
@@ -261,13 +264,19 @@ impl Reader<'_> {
             word if LEADING.contains(&word) => After::Word(word.to_string()),
             _ => After::Nothing,
         };
-        self.chain.push(word.to_string());
+        // Nobody reads a property of that many; what is known of the first ones is no help then.
+        if self.chain.len() < DEEPEST {
+            self.chain.push(word.to_string());
+        }
         self.dot = false;
         self.at = end;
         None
     }
 
     fn bracket(&mut self, letter: char, chain: &[String]) {
+        if self.frames.len() >= DEEPEST && matches!(letter, '(' | '[' | '{') {
+            return;
+        }
         match letter {
             '(' => {
                 let name = chain.last().cloned().unwrap_or_default();
@@ -290,22 +299,22 @@ impl Reader<'_> {
 
     fn sign(&mut self, letter: char, next: Option<char>) {
         self.at += letter.len_utf8();
-        let chain = match self.after {
-            After::Word(_) => Vec::new(),
-            _ => self.chain.clone(),
-        };
-        self.after = After::Nothing;
-        let dot = std::mem::take(&mut self.dot);
+        let after = std::mem::take(&mut self.after);
         match letter {
             '.' => {
                 self.dot = true;
                 return;
             }
-            '?' if next == Some('.') => {
-                // `a?.b` reads a property like `a.b`.
-                self.dot = dot;
-                return;
-            }
+            // `a?.b` reads a property like `a.b`.
+            '?' if next == Some('.') => return,
+            _ => {}
+        }
+        self.dot = false;
+        let chain = match after {
+            After::Word(_) => Vec::new(),
+            _ => std::mem::take(&mut self.chain),
+        };
+        match letter {
             '(' | '[' | '{' | ')' | ']' | '}' => self.bracket(letter, &chain),
             ',' => match self.frames.last_mut() {
                 Some(Frame::Call(call)) => {

@@ -7,6 +7,9 @@ use truehook_core::source::Span;
 
 use super::{Part, TomlPlace};
 
+/// How deeply lists and tables are followed.
+const DEEPEST: usize = 200;
+
 /// What is open at a place.
 enum Open {
     /// A list in brackets.
@@ -259,6 +262,8 @@ impl Reader<'_> {
                     }
                     return;
                 }
+                // What is nested deeper than any text may be is skipped.
+                TokenKind::LeftSquareBracket | TokenKind::LeftCurlyBracket if self.open.len() >= DEEPEST => {}
                 TokenKind::LeftSquareBracket => return self.list(keys),
                 TokenKind::LeftCurlyBracket => return self.braces(keys),
                 kind => {
