@@ -13,10 +13,17 @@ pub fn is_hidden_control(c: char) -> bool {
     }
 }
 
+/// Has a text any such character?
+pub fn has_hidden_control(text: &str) -> bool {
+    // Most texts are told by their bytes: what is beyond ASCII begins with 0xc2 at least.
+    let may_be = |byte: u8| byte < 0x20 && byte != b'\n' && byte != b'\t' || byte == 0x7f || byte >= 0xc2;
+    text.bytes().any(may_be) && text.chars().any(is_hidden_control)
+}
+
 /// A text with each such character written out, as `\u001b`: as JSON and ECMAScript write it. A carriage return at the
 /// end of a line stays.
 pub fn visible(text: &str) -> Cow<'_, str> {
-    if !text.chars().any(is_hidden_control) {
+    if !has_hidden_control(text) {
         return Cow::Borrowed(text);
     }
     let mut shown = String::with_capacity(text.len() + 16);

@@ -3,18 +3,18 @@
 use std::cell::{Cell, RefCell};
 use std::collections::HashMap;
 use std::sync::atomic::AtomicBool;
-use std::sync::{Arc, Mutex};
+use std::sync::{Arc, Mutex, OnceLock};
 
 use indexmap::IndexMap;
 use minijinja::Value;
 use rustc_hash::FxHashMap;
 use std::rc::Rc;
 use truehook_core::address::{Address, Kind};
-use truehook_core::link::{Callback, Outcome, Point, Registry, Slot};
-use truehook_core::scan::{Read, SectionKind, Shape, TemplateShape};
+use truehook_core::link::{Callback, Point, Registry, Slot};
 use truehook_core::source::{FileId, LayerId, Place};
 
 use crate::record::holes::{Frame, Hole, Holes};
+use crate::record::strays::StrayIndex;
 use crate::record::trace::{Failure, Failures, Trace};
 use crate::site::globals::{Globals, Stray};
 use crate::site::media::{Media, MediaFile};
@@ -35,6 +35,8 @@ pub struct Shared {
     pub stopped: Mutex<HashMap<Callback, usize>>,
     /// Had any?
     pub any_stopped: AtomicBool,
+    /// Where names are read that aren't there.
+    pub strays: OnceLock<StrayIndex>,
 }
 
 /// The names of slots and templates, made once for all pages.
@@ -93,6 +95,7 @@ impl Shared {
             watch,
             stopped: Mutex::default(),
             any_stopped: AtomicBool::new(false),
+            strays: OnceLock::new(),
             registry,
         }
     }
@@ -332,7 +335,7 @@ impl Rendering {
 
     fn stray_failure(&self, file: FileId, stray: &Stray) -> Option<Failure> {
         let Stray { name, near } = stray;
-        if self.is_macro(file, name) {
+        if self.is_macro(name) {
             return None;
         }
         let message = match near {
@@ -340,38 +343,17 @@ impl Rendering {
             None => format!("`{name}` is not there, so it prints nothing"),
         };
         let registry = self.registry();
-        let place = self.read_place(file, name).or_else(|| {
-            let mut missing = registry.references().iter().filter(|reference| {
-                matches!(reference.outcome, Outcome::Missing { .. }) && reference.written.starts_with(name.as_str())
-            });
-            missing.next().map(|found| found.from)
-        });
+        let strays = self.shared.strays.get_or_init(|| StrayIndex::new(registry));
+        let place = strays.read(registry, file, name).or_else(|| strays.missing(name));
         Some(match place {
             Some(place) => self.failure_at(place, None, Some(registry.template_name(place.file)), message),
             None => Failure::of(Some(registry.template_name(file)), message),
         })
     }
 
-    /// Where a template reads a name.
-    fn read_place(&self, file: FileId, name: &str) -> Option<Place> {
-        let template = self.registry().template(file)?;
-        let joined = |read: &Read| read.path.iter().map(|step| step.name.as_str()).collect::<Vec<_>>().join(".");
-        let read = template.reads.iter().find(|read| {
-            let path = joined(read);
-            path == *name || path.starts_with(&format!("{name}."))
-        })?;
-        let step = name.matches('.').count().min(read.path.len() - 1);
-        Some(Place { file, at: read.path[step].at })
-    }
-
     /// Is this the name of a macro? The engine asks for all names in a macro before it knows the macro
     /// itself.
-    fn is_macro(&self, file: FileId, name: &str) -> bool {
-        let has = |template: &TemplateShape| {
-            template.sections.iter().any(|section| matches!(section.kind, SectionKind::Macro(known) if known == *name))
-        };
-        let registry = self.registry();
-        registry.template(file).is_some_and(has)
-            || registry.all_facts().iter().any(|facts| matches!(&facts.shape, Shape::Template(shape) if has(shape)))
+    fn is_macro(&self, name: &str) -> bool {
+        self.shared.strays.get_or_init(|| StrayIndex::new(self.registry())).macros.contains(name)
     }
 }

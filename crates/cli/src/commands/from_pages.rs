@@ -1,5 +1,6 @@
 //! `new --from`: plain pages, read from the disk.
 
+use crate::output;
 use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
 use truehook_core::read::{LARGEST, read_plain};
@@ -82,7 +83,7 @@ pub fn told(taken: &Taken) -> Vec<String> {
             }
         }
         let place = |fate: &Fate| format!("{}:{}", fate.file, fate.line);
-        let width = shown.iter().map(|(fate, _)| place(fate).len()).max().unwrap_or_default();
+        let width = output::column(shown.iter().map(|(fate, _)| place(fate).len()).max().unwrap_or_default());
         lines.extend(shown.iter().map(|(fate, count)| {
             let times = if *count > 1 { format!("  ({count} times)") } else { String::new() };
             format!("  {:width$}  {}  →  {}{times}", place(fate), fate.what, fate.now)

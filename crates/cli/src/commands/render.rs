@@ -113,7 +113,7 @@ fn once(folder: &Utf8Path, args: &RenderArgs) -> Result<Outcome> {
     failures::write("the site", &of_site)?;
     let mut view =
         PagesView { version: VERSION, failures: failures::views(of_site), pages: Vec::new(), left: Vec::new() };
-    let longest = paths.iter().map(|path| path.chars().count()).max().unwrap_or(0);
+    let longest = output::column(paths.iter().map(|path| path.chars().count()).max().unwrap_or(0));
     let mut failed = 0;
     let rendered = workers.over(registry.clone()).pages(&paths, |path, page| {
         let Some(mut page) = page else { bail!("there is no page {path}") };

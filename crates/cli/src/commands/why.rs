@@ -110,7 +110,7 @@ fn write(out: &mut impl Write, why: &Why) -> Result<()> {
     writeln!(out, "{on}{}{off}\n", why.answer)?;
     let widest = |width: fn(&PlaceView) -> usize, least: usize| {
         let places = why.chain.iter().flat_map(|link| &link.lines).filter_map(|line| line.place.as_ref());
-        places.map(width).max().unwrap_or(0).max(least)
+        output::column(places.map(width).max().unwrap_or(0).max(least))
     };
     let widths = Widths {
         name: why.chain.iter().map(|link| link.name.word().len()).max().unwrap_or(0).max(8),
@@ -124,7 +124,7 @@ fn write(out: &mut impl Write, why: &Why) -> Result<()> {
     if !told.is_empty() {
         writeln!(out)?;
     }
-    let longest = told.iter().map(|callback| callback.callback.chars().count()).max().unwrap_or(0);
+    let longest = output::column(told.iter().map(|callback| callback.callback.chars().count()).max().unwrap_or(0));
     for callback in told {
         let (dim, end) = (style::QUIET.render(), style::QUIET.render_reset());
         let place = at_place(&callback.place);

@@ -58,6 +58,11 @@ pub fn refusal(text: &str) {
     let _ = writeln!(crate::output::stream::stderr(), "{on}truehook{off}: {text}");
 }
 
+/// The width of a column whose widest cell has so many characters. One that is wider than any window stands out of it.
+pub fn column(widest: usize) -> usize {
+    widest.min(120)
+}
+
 /// A text in one line, cut where it is too long, and so said by dots.
 pub fn cut(text: &str, width: usize) -> String {
     let text = text.split_whitespace().collect::<Vec<_>>().join(" ");

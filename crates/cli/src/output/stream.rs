@@ -4,7 +4,7 @@ use std::io::{self, IsTerminal, StderrLock, StdoutLock, Write};
 use std::sync::OnceLock;
 
 use anstream::AutoStream;
-use truehook_core::visible::{is_hidden_control, push};
+use truehook_core::visible::{has_hidden_control, is_hidden_control, push};
 
 /// Standard output, locked.
 pub fn stdout() -> Stream<AutoStream<StdoutLock<'static>>> {
@@ -60,7 +60,7 @@ impl<Inner: Write> Stream<Inner> {
 
     /// Writes a text, and leaves its last character where what follows it counts.
     fn write_text(&mut self, text: &str, is_end: bool) -> io::Result<()> {
-        if !text.chars().any(is_hidden_control) {
+        if !has_hidden_control(text) {
             return self.inner.write_all(text.as_bytes());
         }
         let mut shown = String::with_capacity(text.len() + 16);

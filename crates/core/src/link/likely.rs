@@ -1,15 +1,15 @@
 //! What a reference that leads nowhere may have led to before something was renamed or lost.
 
-use std::cell::OnceCell;
+use std::cell::{OnceCell, RefCell};
 
 use camino::Utf8Path;
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::missed::Missed;
 use super::names::Names;
 use super::paths::component_template;
 use super::point::{Callback, Renderer, Said};
-use super::reference::{Meaning, Meant, Outcome, Reference, Target, Wanted};
+use super::reference::{Meaning, Meant, Reference, Target, Wanted};
 use crate::address::{Address, Kind};
 use crate::name::Name;
 use crate::read::FileKind;
@@ -24,6 +24,26 @@ pub(super) struct Likely<'l> {
     pub out: Missed,
     /// Assets by the names of their files.
     pub filed: OnceCell<FxHashMap<&'static str, Vec<Address>>>,
+    /// What nothing referred to, of each set that was asked for. What is referred to once is so for good, so each of a
+    /// set is looked at once or twice, however often the set is asked for.
+    pub free: RefCell<FxHashMap<Set, Vec<Target>>>,
+}
+
+/// Things among which one may be the only one that nothing refers to.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(super) enum Set {
+    Points(Kind),
+    /// Those that nothing renders.
+    Bare(Kind),
+    Options,
+    Menus,
+    Inputs(Address),
+    Exports(FileId),
+    Macros(FileId),
+    Files(FileKind),
+    /// The modules of a layer.
+    Modules(LayerId),
+    Messages,
 }
 
 fn filed(names: Names<'_>) -> FxHashMap<&'static str, Vec<Address>> {
@@ -63,57 +83,86 @@ impl Likely<'_> {
         }
     }
 
+    /// The only one of a set that nothing refers to; nothing where there are several or none. `all` is what is in it.
+    fn only_free(&self, set: Set, all: impl FnOnce() -> Vec<Target>) -> Option<Target> {
+        let mut known = self.free.borrow_mut();
+        let left = known.entry(set).or_insert_with(all);
+        let mut at = 0;
+        while at < left.len() && at < 2 {
+            match self.is_free_of_all(set, left[at]) {
+                true => at += 1,
+                false => drop(left.swap_remove(at)),
+            }
+        }
+        if let [one] = left[..] { Some(one) } else { None }
+    }
+
+    fn is_free_of_all(&self, set: Set, target: Target) -> bool {
+        let (true, Set::Modules(_), Target::File(file)) = (self.is_free(target), set, target) else {
+            return self.is_free(target);
+        };
+        let exports = self.names.ground.module(file).map_or(&[][..], |module| &module.exports);
+        exports.iter().all(|export| self.is_free(Target::Export(file, export.name)))
+    }
+
     /// What a reference that leads nowhere may have led to before it was renamed: the only thing of
-    /// its kind that nothing refers to.
-    pub fn orphan(&self, wanted: Wanted) -> Option<Meant> {
+    /// its kind that nothing refers to. `written` is what it says.
+    pub fn orphan(&self, wanted: Wanted, written: Name) -> Option<Meant> {
+        let ground = self.names.ground;
         match wanted {
             Wanted::Point(raw) => self.orphan_point(raw),
             Wanted::Option(_) => {
-                let options = self.names.declared.all().filter(|point| point.address.kind == Kind::Option);
-                let alone = only(options.filter(|point| self.is_free(Target::Point(point.address))))?;
-                Some(meant(alone.address.name, Target::Point(alone.address)))
+                let is_option = |point: &&Said| point.address.kind == Kind::Option;
+                let options = || self.names.declared.all().filter(is_option).map(|point| Target::Point(point.address));
+                let alone = self.only_free(Set::Options, || options().collect())?;
+                let Target::Point(address) = alone else { return None };
+                Some(meant(address.name, alone))
             }
             Wanted::Menu(_) => {
-                let menus = self.names.ground.menus().into_iter();
-                let (menu, place) = only(menus.filter(|(_, place)| self.is_free(Target::Menu(*place))))?;
-                Some(meant(menu.name, Target::Menu(place)))
+                let menus = ground.menus();
+                let all = || menus.iter().map(|(_, place)| Target::Menu(*place)).collect();
+                let alone = self.only_free(Set::Menus, all)?;
+                let (menu, _) = menus.iter().find(|(_, place)| Target::Menu(*place) == alone)?;
+                Some(meant(menu.name, alone))
             }
             Wanted::Input(address, _) => {
-                let inputs = self.names.declared.point(address)?.passed().iter().map(|input| input.field.name);
-                let alone = only(inputs.filter(|input| self.is_free(Target::Input(address, *input))))?;
-                Some(meant(alone, Target::Input(address, alone)))
+                let point = self.names.declared.point(address)?;
+                let inputs = || point.passed().iter().map(|input| Target::Input(address, input.field.name));
+                let alone = self.only_free(Set::Inputs(address), || inputs().collect())?;
+                let Target::Input(_, name) = alone else { return None };
+                Some(meant(name, alone))
             }
             Wanted::Export(file, _) => {
-                let exports = self.names.ground.module(file)?.exports.iter().map(|export| export.name);
-                let alone = only(exports.filter(|export| self.is_free(Target::Export(file, *export))))?;
-                let written = match wanted_by_call(self.references, wanted) {
-                    Some(call) => format!("{}#{alone}", call.split_once('#')?.0),
-                    None => alone.to_string(),
+                let module = ground.module(file)?;
+                let exports = || module.exports.iter().map(|export| Target::Export(file, export.name));
+                let alone = self.only_free(Set::Exports(file), || exports().collect())?;
+                let Target::Export(_, name) = alone else { return None };
+                let now = match written.split_once('#') {
+                    Some((module, _)) => format!("{module}#{name}"),
+                    None => name.to_string(),
                 };
-                Some(meant(written, Target::Export(file, alone)))
+                Some(meant(now, alone))
             }
             Wanted::Template(raw) if Prefix::split(&raw).0 != Prefix::None => None,
-            Wanted::Template(_) | Wanted::Markup(_) => {
-                let (file, name) = only(self.orphan_files(FileKind::Template, None))?;
-                Some(meant(name, Target::File(file)))
-            }
+            Wanted::Template(_) | Wanted::Markup(_) => self.orphan_file(FileKind::Template),
             Wanted::File(_, written) => {
                 let kind = FileKind::of(Utf8Path::new(&format!("media/{written}")));
-                let kind = kind.filter(|kind| *kind != FileKind::Media)?;
-                let (file, name) = only(self.orphan_files(kind, None))?;
-                Some(meant(name, Target::File(file)))
+                self.orphan_file(kind.filter(|kind| *kind != FileKind::Media)?)
             }
             Wanted::Message(_) => self.orphan_message(),
             Wanted::Macro(file, _) => {
-                let template = self.names.ground.template(file)?;
-                let macros = template.sections.iter().filter_map(|section| match section.kind {
-                    SectionKind::Macro(name) => Some(name),
-                    _ => None,
-                });
-                let alone = only(macros.filter(|name| self.is_free(Target::Macro(file, *name))))?;
-                Some(meant(alone, Target::Macro(file, alone)))
+                let template = ground.template(file)?;
+                let macros = || {
+                    template.sections.iter().filter_map(|section| match section.kind {
+                        SectionKind::Macro(name) => Some(Target::Macro(file, name)),
+                        _ => None,
+                    })
+                };
+                let alone = self.only_free(Set::Macros(file), || macros().collect())?;
+                let Target::Macro(_, name) = alone else { return None };
+                Some(meant(name, alone))
             }
-            Wanted::Module(layer, raw) => self.orphan_module(wanted, layer, raw),
+            Wanted::Module(layer, raw) => self.orphan_module(layer, raw, written),
             Wanted::Slot(address, written) => self.orphan_slot(Some(address), written),
             Wanted::AnySlot(written) => self.orphan_slot(None, written),
             _ => None,
@@ -128,22 +177,32 @@ impl Likely<'_> {
     /// has the old one.
     fn orphan_point(&self, raw: Name) -> Option<Meant> {
         let kind = raw.parse::<Address>().ok().map(|address| address.kind).filter(|kind| *kind != Kind::Feature)?;
-        let accepted = self.names.ground.accepted();
-        let is_free = |point: &&Said| {
+        let accepted = OnceCell::new();
+        let is_own = |point: &&Said| {
             // What the theme accepts as it is was never asked for.
-            let own = point.layer().is_some_and(|layer| layer.index() > 0) && !accepted.contains(&point.address);
-            own && point.address.kind == kind && self.is_free(Target::Point(point.address))
+            let own = point.layer().is_some_and(|layer| layer.index() > 0);
+            own && point.address.kind == kind
+                && !accepted.get_or_init(|| self.names.ground.accepted()).contains(&point.address)
         };
-        let free = || self.names.declared.all().filter(is_free);
+        let own = || self.names.declared.all().filter(is_own);
         let bare = |point: &&Said| !self.renderers.contains_key(&point.address);
+        let targets = |points: &mut dyn Iterator<Item = &Said>| -> Vec<Target> {
+            points.map(|point| Target::Point(point.address)).collect()
+        };
         let old = raw.as_str().split_once(':').map_or("", |(_, name)| name);
         let filed = || {
             let filed = self.filed.get_or_init(|| filed(self.names)).get(old).into_iter().flatten();
-            filed.filter_map(|address| self.names.declared.point(*address)).filter(is_free)
+            let points = filed.filter_map(|address| self.names.declared.point(*address)).filter(is_own);
+            points.map(|point| Target::Point(point.address)).filter(|target| self.is_free(*target))
         };
-        let bared = || if kind.is_component() { only(free().filter(bare)) } else { None };
-        let alone = only(free()).or_else(bared).or_else(|| only(filed()))?;
-        Some(meant(alone.address.to_string(), Target::Point(alone.address)))
+        let bared = || match kind.is_component() {
+            true => self.only_free(Set::Bare(kind), || targets(&mut own().filter(bare))),
+            false => None,
+        };
+        let alone = self.only_free(Set::Points(kind), || targets(&mut own()));
+        let alone = alone.or_else(bared).or_else(|| only(filed()))?;
+        let Target::Point(address) = alone else { return None };
+        Some(meant(address.to_string(), alone))
     }
 
     /// Of the callbacks that a layer attaches, the only one of the same module that nothing takes away, replaces or
@@ -170,58 +229,55 @@ impl Likely<'_> {
 
     fn orphan_message(&self) -> Option<Meant> {
         let ground = self.names.ground;
-        let words = ground.translations().into_iter().filter_map(|(file, _)| Some((file, ground.words(file)?)));
-        let entries = words
-            .flat_map(|(file, words)| words.entries.iter().map(move |entry| (Place { file, at: entry.at }, entry.id)));
-        let mut free: Vec<(Place, Name)> = entries.filter(|(place, _)| self.is_free(Target::Entry(*place))).collect();
-        free.dedup_by_key(|(_, id)| *id);
-        let (place, id) = only(free.into_iter())?;
-        Some(meant(id, Target::Entry(place)))
+        let all = || {
+            let words = ground.translations().into_iter().filter_map(|(file, _)| Some((file, ground.words(file)?)));
+            let mut seen = FxHashSet::default();
+            let entries = words.flat_map(|(file, words)| {
+                words.entries.iter().map(move |entry| (Place { file, at: entry.at }, entry.id))
+            });
+            let free = entries.filter(|(place, _)| self.is_free(Target::Entry(*place)));
+            free.filter(|(_, id)| seen.insert(*id)).map(|(place, _)| Target::Entry(place)).collect()
+        };
+        let alone = self.only_free(Set::Messages, all)?;
+        let Target::Entry(place) = alone else { return None };
+        let entry = ground.words(place.file)?.entries.iter().find(|entry| entry.at == place.at)?;
+        Some(meant(entry.id, alone))
     }
 
-    fn orphan_module(&self, wanted: Wanted, layer: LayerId, raw: Name) -> Option<Meant> {
-        let (file, name) = only(self.orphan_modules(layer))?;
-        let call = wanted_by_call(self.references, wanted);
-        match call.and_then(|call| call.as_str().split_once('#').map(|(_, export)| export)) {
+    fn orphan_module(&self, layer: LayerId, raw: Name, written: Name) -> Option<Meant> {
+        let all = || self.files_of(FileKind::Module, Some(layer));
+        let alone = self.only_free(Set::Modules(layer), all)?;
+        let Target::File(file) = alone else { return None };
+        let name = self.names.ground.project.file(file).name();
+        match written.split_once('#').map(|(_, export)| export) {
             Some(export) => {
                 self.names.ground.export(Callback { file, export: export.into() })?;
                 Some(meant(format!("{name}#{export}"), Target::Export(file, export.into())))
             }
-            None if raw.starts_with('.') => Some(meant(format!("./{name}"), Target::File(file))),
+            None if raw.starts_with('.') => Some(meant(format!("./{name}"), alone)),
             None => None,
         }
     }
 
-    /// The templates of layers above the host that nothing refers to.
-    fn orphan_files(&self, kind: FileKind, layer: Option<LayerId>) -> impl Iterator<Item = (FileId, String)> {
-        self.names.ground.project.files.iter().enumerate().filter_map(move |(at, file)| {
-            let id = FileId(at as u32);
-            let own = layer.map_or(file.layer.index() > 0, |layer| layer == file.layer);
-            let named = self.names.ground.files_named(kind, file.name()).last();
-            let hidden = named.is_some_and(|last| *last != id);
-            let free = !hidden && !self.out.is_referred(Target::File(id)) && !self.names.is_page_template(id);
-            (own && file.kind == kind && free).then(|| (id, file.name().to_string()))
-        })
+    fn orphan_file(&self, kind: FileKind) -> Option<Meant> {
+        let alone = self.only_free(Set::Files(kind), || self.files_of(kind, None))?;
+        let Target::File(file) = alone else { return None };
+        Some(meant(self.names.ground.project.file(file).name(), alone))
     }
 
-    /// The modules of a layer of which nothing is used.
-    fn orphan_modules(&self, layer: LayerId) -> impl Iterator<Item = (FileId, String)> {
-        self.orphan_files(FileKind::Module, Some(layer)).filter(|(file, _)| {
-            let exports = self.names.ground.module(*file).map_or(&[][..], |module| &module.exports);
-            exports.iter().all(|export| !self.out.is_referred(Target::Export(*file, export.name)))
-        })
+    /// The files of layers above the host, or of one layer, that no page and no other file hides.
+    fn files_of(&self, kind: FileKind, layer: Option<LayerId>) -> Vec<Target> {
+        let ground = self.names.ground;
+        let files = ground.project.files.iter().enumerate().filter(|(_, file)| file.kind == kind);
+        let own = files.filter(|(_, file)| layer.map_or(file.layer.index() > 0, |layer| layer == file.layer));
+        let ids = own.map(|(at, file)| (FileId(at as u32), file));
+        let seen = ids.filter(|(id, file)| ground.files_named(kind, file.name()).last().is_none_or(|last| last == id));
+        seen.filter(|(id, _)| !self.names.is_page_template(*id)).map(|(id, _)| Target::File(id)).collect()
     }
 }
 
 fn meant(written: impl std::fmt::Display, target: Target) -> Meant {
     Meant::from(Meaning { written: written.to_string().as_str().into(), target, certain: false })
-}
-
-/// How a callback that is missing was written.
-fn wanted_by_call(references: &[Reference], wanted: Wanted) -> Option<Name> {
-    let asks =
-        |reference: &&Reference| matches!(reference.outcome, Outcome::Missing { wanted: other, .. } if other == wanted);
-    references.iter().find(asks).map(|reference| reference.written).filter(|written| written.contains('#'))
 }
 
 /// The only one, where there is just one.

@@ -1,7 +1,7 @@
 //! References that lead nowhere, grouped: one thing that is missing is one finding, however many
 //! places ask for it.
 
-use std::cell::OnceCell;
+use std::cell::{OnceCell, RefCell};
 
 use indexmap::IndexMap;
 use rustc_hash::{FxBuildHasher, FxHashMap, FxHashSet};
@@ -24,7 +24,7 @@ pub(super) fn miss(
     unheard: Unheard,
 ) -> Missed {
     let out = Missed { referred, blind: names.ground.blind, unheard, ..Missed::default() };
-    let mut grouping = Likely { names, renderers, references, out, filed: OnceCell::new() };
+    let mut grouping = Likely { names, renderers, references, out, filed: OnceCell::new(), free: RefCell::default() };
     grouping.group();
     grouping.join_renamed_components();
     grouping.join_renamed_features();
@@ -86,7 +86,7 @@ impl Likely<'_> {
                 Some(near) if !self.out.is_referred(near.target) => Some(near),
                 // A callback is seldom attached twice: one that nothing uses is a better guess.
                 Some(near) if near.certain && !matches!(wanted, Wanted::Export(..)) => Some(near),
-                near => self.orphan(wanted).or(near),
+                near => self.orphan(wanted, first.written).or(near),
             };
             self.spare_what_was_left(wanted, meant);
             if let Some(meant) = meant {

@@ -73,6 +73,18 @@ pub struct Finding {
     pub mend: Option<Mend>,
 }
 
+/// How many bytes of a message are kept. A name can be as long as a file.
+const LONGEST: usize = 4 * 1024;
+
+/// The beginning of a text, with a mark where something was cut.
+fn cut(mut text: String) -> String {
+    if text.len() > LONGEST {
+        text.truncate(text.floor_char_boundary(LONGEST));
+        text.push('…');
+    }
+    text
+}
+
 impl Finding {
     /// A finding that has no place yet.
     pub fn new(rule: &Rule, layer: LayerId, message: impl Into<String>) -> Finding {
@@ -81,7 +93,7 @@ impl Finding {
             level: rule.level,
             layer,
             point: None,
-            message: message.into(),
+            message: cut(message.into()),
             places: Vec::new(),
             mend: None,
         }
@@ -89,7 +101,7 @@ impl Finding {
 
     /// Adds a place; the first one added is the primary one.
     pub fn at(mut self, registry: &Registry, place: Place, label: impl Into<String>) -> Finding {
-        let found = FoundPlace { file: place.file, span: registry.span(place), label: label.into() };
+        let found = FoundPlace { file: place.file, span: registry.span(place), label: cut(label.into()) };
         if !self.places.iter().any(|known| (known.file, known.span) == (found.file, found.span)) {
             self.places.push(found);
         }
@@ -106,7 +118,7 @@ impl Finding {
 
     /// Adds a stretch of a file as a place.
     pub fn at_span(mut self, file: FileId, span: Span, label: impl Into<String>) -> Finding {
-        self.places.push(FoundPlace { file, span, label: label.into() });
+        self.places.push(FoundPlace { file, span, label: cut(label.into()) });
         self
     }
 

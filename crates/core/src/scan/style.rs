@@ -3,13 +3,14 @@
 //! This is the adapter for the parser of CSS; none of its tokens leaves this file.
 
 use cssparser::{ParseError, Parser, Token};
+use rustc_hash::FxHashSet;
 
 use super::*;
 
 pub(super) fn scan(text: &str) -> Facts {
     let mut notes = Notes::default();
     let mut shape = StyleShape::default();
-    let mut reader = Reader { text, notes: &mut notes, shape: &mut shape };
+    let mut reader = Reader { text, notes: &mut notes, shape: &mut shape, known: FxHashSet::default() };
     reader.tokens(&mut Parser::new(text), Inside::Block);
     notes.facts(Shape::Style(Box::new(shape)))
 }
@@ -26,6 +27,8 @@ struct Reader<'t> {
     text: &'t str,
     notes: &'t mut Notes,
     shape: &'t mut StyleShape,
+    /// The custom properties that it reads.
+    known: FxHashSet<Name>,
 }
 
 impl Reader<'_> {
@@ -93,9 +96,10 @@ impl Reader<'_> {
     }
 
     fn reads(&mut self, word: &str, start: usize, end: usize) {
-        if !self.shape.reads.iter().any(|known| known.name == *word) {
+        let word = name(word);
+        if self.known.insert(word) {
             let at = self.notes.at(start, end);
-            self.shape.reads.push(Named { name: name(word), at });
+            self.shape.reads.push(Named { name: word, at });
         }
     }
 }

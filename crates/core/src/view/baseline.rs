@@ -1,11 +1,12 @@
 //! Baselines: the findings that a theme accepts for now, so that new ones stand out.
 
+use rustc_hash::FxHashMap;
 use serde::{Deserialize, Serialize};
 
 use super::VERSION;
 use crate::link::Registry;
 use crate::rules::Finding;
-use crate::source::{LineIndex, print_of};
+use crate::source::print_of;
 
 /// A finding that is accepted.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, schemars::JsonSchema)]
@@ -35,7 +36,7 @@ pub fn fingerprint(registry: &Registry, finding: &Finding) -> String {
     let (file, line) = match finding.places.first() {
         Some(place) => {
             let text = registry.project().file(place.file).text();
-            let index = LineIndex::new(text);
+            let index = registry.lines(place.file);
             let (line, _) = index.position(place.span.start);
             (registry.project().shown(place.file), text[index.lines(line, line)].trim().to_string())
         }
@@ -61,12 +62,18 @@ impl Baseline {
 
     /// Takes away what is accepted, each as often as it was accepted. Answers how many of those there are
     /// no more.
-    pub fn filter(mut self, registry: &Registry, findings: &mut Vec<Finding>) -> usize {
-        findings.retain(|finding| {
-            let print = fingerprint(registry, finding);
-            let known = self.findings.iter().position(|accepted| accepted.print == print);
-            known.map(|at| self.findings.swap_remove(at)).is_none()
+    pub fn filter(self, registry: &Registry, findings: &mut Vec<Finding>) -> usize {
+        let mut accepted: FxHashMap<String, usize> = FxHashMap::default();
+        for one in self.findings {
+            *accepted.entry(one.print).or_default() += 1;
+        }
+        findings.retain(|finding| match accepted.get_mut(&fingerprint(registry, finding)) {
+            Some(times) if *times > 0 => {
+                *times -= 1;
+                false
+            }
+            _ => true,
         });
-        self.findings.len()
+        accepted.values().sum()
     }
 }

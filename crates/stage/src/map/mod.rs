@@ -3,6 +3,8 @@
 
 mod node;
 
+use std::collections::{HashMap, HashSet};
+
 use html5gum::emitters::default::DefaultEmitter;
 use html5gum::{Token, Tokenizer};
 use truehook_core::address::{Address, Kind};
@@ -33,7 +35,19 @@ struct Tag {
 /// The map of a page that was rendered with its tree.
 pub fn map(registry: &Registry, page: &Rendered) -> Node {
     let tags = tags(&page.html);
-    let mut mapping = Mapping { registry, page, tags, at: 0, next: 0 };
+    let mut failures: HashMap<&str, &Failure> = HashMap::new();
+    for failure in &page.failures {
+        if let Some(point) = &failure.point {
+            failures.entry(point).or_insert(failure);
+        }
+    }
+    let mut steps: HashMap<(Address, Place), &Step> = HashMap::new();
+    for step in &page.trace.steps {
+        if let Some(slot) = step.slot {
+            steps.entry((step.point, slot)).or_insert(step);
+        }
+    }
+    let mut mapping = Mapping { registry, page, failures, steps, tags, at: 0, next: 0 };
     let mut root = match page.tree.segments.is_empty() {
         true => Node::new(What::Template, "–"),
         false => {
@@ -73,6 +87,10 @@ fn tags(html: &str) -> Vec<Tag> {
 struct Mapping<'m> {
     registry: &'m Registry,
     page: &'m Rendered,
+    /// The first failure at each point.
+    failures: HashMap<&'m str, &'m Failure>,
+    /// The first time that each attachment had its turn.
+    steps: HashMap<(Address, Place), &'m Step>,
     tags: Vec<Tag>,
     /// How much of the page's text was passed.
     at: usize,
@@ -216,11 +234,7 @@ impl Mapping<'_> {
             What::Item => self.filled(address, holder_of),
             _ => self.placed(point, template).map(|place| self.view(place)),
         };
-        let failed = self
-            .page
-            .failures
-            .iter()
-            .find(|failure: &&Failure| failure.point.as_deref() == Some(&*address.to_string()));
+        let failed = self.failures.get(address.to_string().as_str()).copied();
         (node.state, node.reason) = match (shows, failed) {
             (true, _) => (State::Shows, None),
             (false, Some(failure)) => (State::Failed, Some(failure.message.clone())),
@@ -259,8 +273,7 @@ impl Mapping<'_> {
         let mut rest = children;
         for slot in point.slots.iter() {
             let name = self.registry.slot_name(slot);
-            let ran =
-                self.page.trace.steps.iter().find(|step| step.point == point.address && step.slot == Some(slot.place));
+            let ran = self.steps.get(&(point.address, slot.place)).copied();
             let short = name.rsplit(':').next().unwrap_or(&name).to_string();
             let is_it = |node: &Node| node.what == What::Step && (node.name == name || node.name.ends_with(&short));
             let mut node = match rest.iter().position(is_it) {
@@ -334,11 +347,10 @@ impl Mapping<'_> {
 
     /// The filters that values were sent through: they are in the text, and have no place in the tree.
     fn filters(&self) -> Vec<Node> {
-        let mut seen: Vec<Address> = Vec::new();
+        let mut seen: HashSet<Address> = HashSet::new();
         let mut nodes = Vec::new();
         for address in self.page.trace.points.iter().filter(|point| point.kind == Kind::Filter) {
-            let Some(point) = self.registry.point(*address).filter(|_| !seen.contains(address)) else { continue };
-            seen.push(*address);
+            let Some(point) = self.registry.point(*address).filter(|_| seen.insert(*address)) else { continue };
             if point.slots.is_empty() && point.detached.is_empty() {
                 continue;
             }

@@ -2,5 +2,6 @@
 //! is still to be filled. Data alone.
 
 pub mod holes;
+pub mod strays;
 pub mod trace;
 pub mod tree;

@@ -333,6 +333,37 @@ pub const DIMENSIONS: &[Dimension] = &[
         files: (0..n).map(|at| (format!("media/{}.png", word(at)), "png".into())).collect(),
         ..Theme::default()
     }),
+    dimension!("names that aren't there, in one template", CHECK, strangers),
+    dimension!("names that aren't there, rendered", &["render", "/"], strangers),
+    dimension!("names that aren't there, on a map", &["map"], strangers),
+    dimension!("names that aren't there, as SARIF", &["check", "--format", "sarif"], strangers),
+    dimension!("translations that nobody asks for", CHECK, |n| Theme {
+        manifest: TRANSLATED.into(),
+        main: "{{ \"A text\" | t }}".into(),
+        files: vec![("words/de.po".into(), po(n, |at| format!("Text number {at}")))],
+        ..Theme::default()
+    }),
+    dimension!("custom properties that a style reads", CHECK, |n| Theme {
+        manifest: "[style.all]\nfile = \"all.css\"\n".into(),
+        files: vec![("media/all.css".into(), lines(n, |at| format!(".a{at} {{ color: var(--v{at}); }}")))],
+        ..Theme::default()
+    }),
+    dimension!("functions of one module that nobody uses", CHECK, |n| Theme {
+        files: vec![("code/all.js".into(), lines(n, |at| format!("export const f{at} = () => \"\";")))],
+        ..Theme::default()
+    }),
+    dimension!("notes of one callback", &["trace", "/"], |n| Theme {
+        manifest: "[[attach]]\nto = \"hook:document-end\"\ncall = \"all.js#noted\"\n".into(),
+        files: vec![(
+            "code/all.js".into(),
+            format!(
+                "import {{ note }} from \"truehook\";\nexport function noted() {{\n  for (let at = 0; at < {n}; at += 1) note(at);\n  return \"\";\n}}\n"
+            ),
+        )],
+        ..Theme::default()
+    }),
+    dimension!("names that are near nothing, each in a template", CHECK, 2, far),
+    dimension!("names that are near nothing, on a map", &["map"], 2, far),
 ];
 
 /// A made-up name, as unlike the others as words are.
@@ -402,6 +433,26 @@ fn on_base(n: usize, line: impl Fn(usize) -> String) -> Theme {
             ])
             .collect(),
         child: true,
+        ..Theme::default()
+    }
+}
+
+/// A template that reads names which aren't there.
+fn strangers(n: usize) -> Theme {
+    Theme { main: lines(n, |at| format!("{{{{ page.x{at} }}}}")), ..Theme::default() }
+}
+
+/// Points that aren't there, each in a template of its own, and a few that are, of quite other names.
+fn far(n: usize) -> Theme {
+    let placed = lines(n / 5, |at| format!("{{{{ place(\"hook:hook-{at}\") }}}}"));
+    Theme {
+        manifest: hooks(n / 5),
+        main: placed + &lines(n, |at| format!("{{% include \"parts/part-{at}.html\" %}}")),
+        files: (0..n)
+            .map(|at| {
+                (format!("markup/parts/part-{at}.html"), format!("<p>{{{{ place(\"hook:lantern-{at:05}\") }}}}</p>\n"))
+            })
+            .collect(),
         ..Theme::default()
     }
 }

@@ -49,7 +49,8 @@ fn half_a_surrogate_pair_is_a_character_like_any_other() {
     let uri = editor.uri(path);
     let end = editor.position(&text, text.len());
     // As an editor sends it whose texts are UTF-16: half of a pair that is being typed.
-    for (number, half) in ["// \\ud83e\\n", "// \\udd80 more\\n", "const never = '\\ud83e';\\n"].into_iter().enumerate() {
+    for (number, half) in ["// \\ud83e\\n", "// \\udd80 more\\n", "const never = '\\ud83e';\\n"].into_iter().enumerate()
+    {
         let change = format!(
             "{{\"jsonrpc\":\"2.0\",\"method\":\"textDocument/didChange\",\"params\":{{\"textDocument\":{{\"uri\":\"{uri}\",\"version\":{}}},\
              \"contentChanges\":[{{\"range\":{{\"start\":{end},\"end\":{end}}},\"text\":\"{half}\"}}]}}}}",

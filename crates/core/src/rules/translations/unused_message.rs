@@ -2,10 +2,14 @@
 
 use std::collections::HashSet;
 
+use indexmap::IndexMap;
+use indexmap::map::Entry;
+use rustc_hash::FxBuildHasher;
+
 use crate::link::{Link, Registry, Target};
 use crate::name::Name;
 use crate::rules::{Example, Finding, Level, Rule};
-use crate::source::Place;
+use crate::source::{LayerId, Place};
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -49,7 +53,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         return;
     }
     let used: HashSet<Name> = registry.messages().map(|used| used.message.id.name).collect();
-    let mut told: Vec<(Name, Finding)> = Vec::new();
+    let mut told: IndexMap<(Name, LayerId), Finding, FxBuildHasher> = IndexMap::default();
     for (file, _) in registry.translations() {
         let Some(words) = registry.words(file) else { continue };
         for entry in words.entries.iter().filter(|entry| !used.contains(&entry.id)) {
@@ -58,18 +62,18 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
                 continue;
             }
             let layer = registry.project().file(file).layer;
-            match told.iter_mut().find(|(id, finding)| *id == entry.id && finding.layer == layer) {
-                Some((_, finding)) => *finding = finding.clone().at(registry, place, "and here"),
-                None => {
+            match told.entry((entry.id, layer)) {
+                Entry::Occupied(mut known) => {
+                    let finding = known.get().clone().at(registry, place, "and here");
+                    known.insert(finding);
+                }
+                Entry::Vacant(new) => {
                     let message = format!("`{}` is translated, but nothing asks for it", entry.id);
                     let finding = Finding::new(&RULE, layer, message).at(registry, place, "no text of the theme");
-                    told.push((
-                        entry.id,
-                        finding.mend("take the entry away, or write this text with `t` where it belongs"),
-                    ));
+                    new.insert(finding.mend("take the entry away, or write this text with `t` where it belongs"));
                 }
             }
         }
     }
-    found.extend(told.into_iter().map(|(_, finding)| finding));
+    found.extend(told.into_values());
 }

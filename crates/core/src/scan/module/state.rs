@@ -11,6 +11,7 @@ use oxc_ast::ast::{
 };
 use oxc_semantic::{NodeId, Semantic, SymbolId};
 use oxc_span::{GetSpan, Span};
+use rustc_hash::FxHashMap;
 
 /// What lists can be asked for, and stay as they are.
 const READING: [&str; 24] = [
@@ -59,10 +60,11 @@ pub(super) fn keeps_nothing(program: &Program<'_>, semantic: &Semantic<'_>) -> b
         return false;
     }
     let scoping = semantic.scoping();
+    let symbols: FxHashMap<Span, SymbolId> =
+        scoping.symbol_ids().map(|symbol| (scoping.symbol_span(symbol), symbol)).collect();
     held.into_iter().filter(|(_, held)| *held != Held::Plain).all(|(binding, held)| {
-        let symbol: Option<SymbolId> = scoping.symbol_ids().find(|symbol| scoping.symbol_span(*symbol) == binding);
-        symbol.is_some_and(|symbol| {
-            let mut uses = scoping.get_resolved_references(symbol);
+        symbols.get(&binding).is_some_and(|symbol| {
+            let mut uses = scoping.get_resolved_references(*symbol);
             uses.all(|found| !found.is_write() && is_harmless(semantic, found.node_id(), held))
         })
     })
