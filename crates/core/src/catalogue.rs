@@ -69,6 +69,11 @@ pub const KEYS: &[Key] = &[
     key("nesting", "[limits]", "How deep components may be nested."),
     key("callback-milliseconds", "[limits]", "How long one callback may run, in milliseconds."),
     key("callback-mebibytes", "[limits]", "How much memory one callback may take, in MiB."),
+    key(
+        "scripts-in-texts",
+        "[limits]",
+        "May the texts of pages hold scripts, handlers of events and addresses that run as code? Where not, they are taken out.",
+    ),
     key("page-milliseconds", "[limits]", "How long all callbacks of a page may run together, in milliseconds."),
     key("holes", "[limits]", "How many placements one page may hold."),
     key("template-steps", "[limits]", "How many steps the templates of one page may take."),

@@ -66,7 +66,7 @@ const WIDE: [&str; 5] = ["inherit", "initial", "unset", "revert", "revert-layer"
 /// for good in ["#463a30", "tomato", "oklch(0.6 0.1 40)", "light-dark(#fff, var(--ink))"] {
 ///     assert_eq!(colour_fault(good), None);
 /// }
-/// for bad in ["#46x", "#12345", "tomatoe", "red blue", "rgb(1 2 3", "red;"] {
+/// for bad in ["#46x", "#12345", "tomatoe", "red blue", "rgb(1 2 3", "red;", "url(http://a/b)", "light-dark(red, image-set('x' 1x))"] {
 ///     assert!(colour_fault(bad).is_some(), "{bad}");
 /// }
 /// ```
@@ -147,13 +147,13 @@ fn only(text: &str, what: &str) -> Result<Value, String> {
             Token::Dimension { unit, .. } => Value::Length(unit.to_string()),
             Token::Percentage { .. } => Value::Length("%".into()),
             Token::Number { value, .. } => Value::Number(value == 0.0),
-            Token::Function(_) => {
-                let _: Result<(), ParseError<()>> = parser.parse_nested_block(|inner| {
-                    while inner.next().is_ok() {}
-                    Ok(())
-                });
+            Token::Function(name) => {
+                if LOADING.iter().any(|known| name.eq_ignore_ascii_case(known)) || loads_within(&mut parser) {
+                    return Err(format!("`{text}` loads a file, and a {what} doesn't"));
+                }
                 Value::Function
             }
+            Token::UnquotedUrl(_) => return Err(format!("`{text}` loads a file, and a {what} doesn't")),
             _ => return Err(format!("`{text}` is no {what}")),
         };
         if found.is_some() {
@@ -162,6 +162,28 @@ fn only(text: &str, what: &str) -> Result<Value, String> {
         found = Some(value);
     }
     found.ok_or_else(|| format!("a {what} belongs here"))
+}
+
+/// Functions that load a file (CSS Values and Units 4, 4.5; CSS Images 4, 2).
+const LOADING: [&str; 7] = ["url", "src", "image", "image-set", "-webkit-image-set", "cross-fade", "paint"];
+
+/// Is a file named within the block that was just opened, however deep? No colour and no length has a text in quotes.
+fn loads_within(parser: &mut Parser<'_>) -> bool {
+    let mut loads = false;
+    let _: Result<(), ParseError<()>> = parser.parse_nested_block(|inner| {
+        while let Ok(token) = inner.next().cloned() {
+            loads |= match token {
+                Token::UnquotedUrl(_) | Token::QuotedString(_) | Token::BadUrl(_) | Token::BadString(_) => true,
+                Token::Function(name) => {
+                    LOADING.iter().any(|known| name.eq_ignore_ascii_case(known)) || loads_within(inner)
+                }
+                Token::ParenthesisBlock | Token::SquareBracketBlock | Token::CurlyBracketBlock => loads_within(inner),
+                _ => false,
+            };
+        }
+        Ok(())
+    });
+    loads
 }
 
 /// Does every bracket have its partner? Those in quotes are no brackets.

@@ -14,7 +14,7 @@ pub mod catalogue;
 pub mod css;
 pub mod edit;
 pub mod forms;
-mod html;
+pub mod html;
 pub mod keys;
 pub mod link;
 mod loads;

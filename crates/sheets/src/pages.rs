@@ -5,6 +5,7 @@ use std::borrow::Cow;
 use minijinja::value::Serde;
 use minijinja::{Environment, Value, escape_formatter};
 use serde::Serialize;
+use truehook_core::css::{colour_fault, length_fault};
 use truehook_core::shell;
 use truehook_core::visible::visible;
 
@@ -45,6 +46,11 @@ const TEXTS: [(&str, &str); 11] = [
     ("shelf_style", page!("shelf.css")),
 ];
 
+/// What the sheets may load: nothing from elsewhere. All that they show is in them, also the files of the pages in their
+/// frames, which have the same policy (Content Security Policy 3).
+pub const POLICY: &str = "default-src 'none'; script-src 'unsafe-inline' data: blob:; style-src 'unsafe-inline' data:; \
+    img-src data: blob:; font-src data:; media-src data: blob:; frame-src data: blob:; base-uri 'none'; form-action 'none'";
+
 /// Fills a template of ours.
 pub fn fill(template: &str, data: &impl Serialize) -> Result<String, SheetError> {
     fill_with(template, Value::from(Serde(data)))
@@ -55,6 +61,15 @@ pub fn fill_with(template: &str, data: Value) -> Result<String, SheetError> {
     let mut environment = Environment::new();
     environment.add_filter("json", |value: Value| serde_json::to_string(&value).unwrap_or_default());
     environment.add_filter("command", |words: Vec<String>| shell::line(words));
+    // What is no colour or length doesn't reach a style.
+    environment.add_filter("css_colour", |value: &str| match colour_fault(value) {
+        None => value.to_string(),
+        Some(_) => "transparent".to_string(),
+    });
+    environment.add_filter("css_length", |value: &str| match length_fault(value) {
+        None => value.to_string(),
+        Some(_) => "1em".to_string(),
+    });
     environment.set_formatter(|out, state, value| match value.as_str().map(visible) {
         Some(Cow::Owned(text)) if !value.is_safe() => escape_formatter(out, state, &Value::from(text)),
         _ => escape_formatter(out, state, value),
@@ -65,6 +80,7 @@ pub fn fill_with(template: &str, data: Value) -> Result<String, SheetError> {
     for (name, text) in TEXTS {
         environment.add_global(name, Value::from_safe_string(text.to_string()));
     }
+    environment.add_global("policy", POLICY);
     environment.add_global("signs", Value::from(Serde(signs::SIGNS)));
     environment.add_global("paths", Value::from_pairs(signs::SIGNS.map(|sign| (sign.kind, Value::from(sign.path)))));
     environment.add_global("states", Value::from(Serde(signs::STATES)));

@@ -1,5 +1,6 @@
 //! Addresses: what is printed where an address begins must not be one that runs as code.
 
+pub use truehook_core::html::is_safe_address as is_safe;
 use truehook_core::scan::{Piece, pieces};
 
 /// What stands in place of an address that would run as code.
@@ -9,20 +10,12 @@ const ATTRIBUTES: [&str; 10] =
     ["href", "src", "action", "formaction", "poster", "cite", "data", "ping", "background", "manifest"];
 /// The function that looks at an address in a template.
 pub const CHECK: &str = "__address";
-/// What goes around an expression in a template.
+/// The function that escapes once more what goes into a document that is the value of an attribute.
+pub const WITHIN: &str = "__srcdocs";
+/// What goes around an expression in a template; both have the same length.
 const BEFORE: &str = "__address(";
+const BEFORE_WITHIN: &str = "__srcdocs(";
 const AFTER: &str = ")";
-
-/// Can this stand in an address? Schemes that run as code, and documents in the address itself, can't.
-/// Browsers leave out blanks and control characters before they look (URL Standard, 4.4).
-pub fn is_safe(address: &str) -> bool {
-    let plain: String = address.chars().filter(|c| !c.is_control() && !c.is_whitespace()).take(24).collect();
-    let plain = plain.to_ascii_lowercase();
-    let runs = ["javascript:", "vbscript:"].iter().any(|scheme| plain.starts_with(scheme));
-    let document = plain.starts_with("data:") && !plain.starts_with("data:image/") && !plain.starts_with("data:font/");
-    // Escaped text can't hide a colon or a letter, since its ampersands are escaped, too.
-    !runs && !document
-}
 
 /// Where the expressions of a template stand that begin an address: each from after `{{` to before `}}`.
 ///
@@ -40,6 +33,8 @@ struct Spot {
     end: usize,
     /// How much further to the right it starts in the guarded template.
     shift: usize,
+    /// Is it within a document that is the value of an attribute, rather than where an address begins?
+    within: bool,
 }
 
 impl Spots {
@@ -47,6 +42,7 @@ impl Spots {
         let mut all = Vec::new();
         // Tags print nothing, and what is printed may be nothing: what comes after them stands where they do.
         let mut before = String::new();
+        let mut documents = Documents::default();
         for piece in pieces(text) {
             match piece {
                 // One blank is as good as many.
@@ -56,8 +52,9 @@ impl Spots {
                     let inside = &text[range.clone()];
                     let start = range.start + if inside.starts_with("{{-") { 3 } else { 2 };
                     let end = range.end - if inside.ends_with("-}}") { 3 } else { 2 };
-                    if begins_address(before.trim_end()) && start < end {
-                        all.push(Spot { start, end, shift: all.len() * (BEFORE.len() + AFTER.len()) });
+                    let within = documents.is_open(&before);
+                    if (within || begins_address(before.trim_end())) && start < end {
+                        all.push(Spot { start, end, shift: all.len() * (BEFORE.len() + AFTER.len()), within });
                     }
                 }
             }
@@ -71,7 +68,7 @@ impl Spots {
         let mut at = 0;
         for spot in &self.all {
             guarded.push_str(&text[at..spot.start]);
-            guarded.push_str(BEFORE);
+            guarded.push_str(if spot.within { BEFORE_WITHIN } else { BEFORE });
             guarded.push_str(&text[spot.start..spot.end]);
             guarded.push_str(AFTER);
             at = spot.end;
@@ -90,6 +87,41 @@ impl Spots {
             Some(spot) => spot.shift + BEFORE.len() + AFTER.len(),
         };
         (guarded - shift).min(self.length)
+    }
+}
+
+/// Follows the text of a template for documents that are the value of an attribute: a browser reads what is in there
+/// twice (HTML, 4.8.5).
+#[derive(Default)]
+struct Documents {
+    /// Behind the name of the last such attribute, as long as its value may be open.
+    name: Option<usize>,
+    /// How much of the text was looked at.
+    seen: usize,
+}
+
+impl Documents {
+    const NAME: &str = "srcdoc";
+
+    /// Does the text end in such a value?
+    fn is_open(&mut self, before: &str) -> bool {
+        let from = before.floor_char_boundary(self.seen.saturating_sub(Self::NAME.len()));
+        if let Some(at) = before[from..].to_ascii_lowercase().rfind(Self::NAME) {
+            self.name = Some(from + at + Self::NAME.len());
+        }
+        self.seen = before.len();
+        let Some(at) = self.name else { return false };
+        let rest = before[at..].trim_start();
+        let value = rest.strip_prefix('=').map(str::trim_start);
+        let open = match (value, value.and_then(|value| value.chars().next())) {
+            (Some(value), Some(quote @ ('"' | '\''))) => !value[1..].contains(quote),
+            (Some(value), _) => !value.contains(|c: char| c.is_whitespace() || c == '>'),
+            (None, _) => false,
+        };
+        if !open && !rest.is_empty() {
+            self.name = None;
+        }
+        open
     }
 }
 
@@ -176,6 +208,17 @@ mod tests {
             let places: Vec<usize> = wanted(&pieces).iter().map(|at| pieces[..*at].concat().len()).collect();
             prop_assert_eq!(found, places, "{}", text);
         }
+    }
+
+    #[test]
+    fn documents_in_attributes_are_told_as_long_as_they_last() {
+        let within = |text: &str| Spots::of(text).all.iter().map(|spot| spot.within).collect::<Vec<_>>();
+        assert_eq!(
+            within("<iframe srcdoc=\"{{ a }}<p title='x'>{{ b }}</p>\" src=\"{{ c }}\">{{ d }}"),
+            [true, true, false]
+        );
+        assert_eq!(within("<iframe SRCDOC = '{{ a }}'>{{ b }}<iframe srcdoc={{ c }} class={{ d }}>"), [true, true]);
+        assert_eq!(within("<p>srcdoc is an attribute: {{ a }}</p><p srcdoc>{{ b }}"), [false; 0]);
     }
 
     #[test]

@@ -1,5 +1,6 @@
 //! The stage itself: a theme that is shared, and pages that are rendered, each in a scene of its own.
 
+use std::borrow::Cow;
 use std::cell::OnceCell;
 use std::rc::{Rc, Weak};
 use std::sync::Arc;
@@ -23,6 +24,7 @@ use crate::site::feed::FEED;
 use crate::site::media::MediaFile;
 use crate::site::preview::Preview;
 use crate::site::setting::Setting;
+use crate::site::texts;
 use crate::site::words::Words;
 use crate::site::{PageInfo, Site};
 use crate::value::{Given, from_json, shown};
@@ -251,10 +253,21 @@ impl Stage {
 
     /// A page that is about to be made, with its host and its engine.
     fn scene(&self, info: &PageInfo, manner: Manner) -> Rc<Scene> {
-        let content = self.site.page(&info.path).unwrap_or_default();
+        let mut content = self.site.page(&info.path).unwrap_or_default();
+        let mut taken_out = Vec::new();
+        if let Some(body) = content.body.as_mut().filter(|_| !self.registry().limits().scripts_in_texts) {
+            let (clean, found) = texts::cleaned(body);
+            taken_out = found;
+            if let Cow::Owned(clean) = clean {
+                *body = clean;
+            }
+        }
         let globals = self.setting.globals(info, &content, &*self.site);
         let (shared, setting, words) = (self.theme.shared.clone(), self.setting.clone(), self.words.clone());
         let mut page = Rendering::new(shared, setting, words, info, content, globals);
+        for script in taken_out {
+            page.fail(Failure::new(format!("`{}` is taken out of the page's text", script.what)));
+        }
         page.watched = manner.watched;
         page.sourced = manner.sourced;
         page.left_out = manner.left_out;

@@ -67,13 +67,14 @@ pub const ADOPTED: [KeyShape; 2] = [
 pub const PAGE_TYPE: [KeyShape; 3] =
     [LABEL, ABOUT, shape("page", "table of schemas", "none", "page.date = { type = \"string\", format = \"date\" }")];
 /// `[limits]`
-pub const LIMITS: [KeyShape; 6] = [
+pub const LIMITS: [KeyShape; 7] = [
     shape("nesting", "whole number above 0", "12", "nesting = 12"),
     shape("callback-milliseconds", "whole number above 0", "250", "callback-milliseconds = 250"),
     shape("callback-mebibytes", "whole number above 0", "64", "callback-mebibytes = 64"),
     shape("page-milliseconds", "whole number above 0", "5000", "page-milliseconds = 5000"),
     shape("holes", "whole number above 0", "100000", "holes = 100000"),
     shape("template-steps", "whole number above 0", "50000000", "template-steps = 50000000"),
+    shape("scripts-in-texts", "true or false", "false", "scripts-in-texts = true"),
 ];
 /// `[check]`
 pub const CHECK: [KeyShape; 3] = [

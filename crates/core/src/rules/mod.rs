@@ -147,6 +147,7 @@ pub const ALL: &[&Rule] = &[
     &site::fill_kind::RULE,
     &site::menu_unfilled::RULE,
     &site::page_template::RULE,
+    &site::script_in_text::RULE,
     &site::doubled_path::RULE,
     &site::missing_page::RULE,
     &site::fixed_navigation::RULE,

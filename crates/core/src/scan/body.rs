@@ -8,6 +8,7 @@ use html5gum::emitters::default::DefaultEmitter;
 use pulldown_cmark::{Event, Options, Parser, Tag};
 
 use super::*;
+use crate::html;
 use crate::loads::{candidates, urls};
 
 /// The Markdown that page bodies are written in: CommonMark with tables, footnotes and strikethrough.
@@ -34,7 +35,35 @@ pub(super) fn scan(text: &str, is_html: bool) -> Facts {
         let named = Named { name: name(&address.text), at };
         if address.followed { &mut shape.links } else { &mut shape.files }.push(named);
     }
+    for (range, what) in scripts(text, is_html) {
+        let at = notes.at(range.start, range.end);
+        shape.scripts.push(Named { name: name(&what), at });
+    }
     notes.facts(Shape::Body(Box::new(shape)))
+}
+
+/// What a browser would carry out of a body, with its place in the text.
+fn scripts(text: &str, is_html: bool) -> Vec<(Range<usize>, String)> {
+    let within = |range: Range<usize>| {
+        let found = html::scripts(text.get(range.clone()).unwrap_or_default()).into_iter();
+        found.map(move |script| (script.range.start + range.start..script.range.end + range.start, script.what))
+    };
+    if is_html {
+        return within(0..text.len()).collect();
+    }
+    let mut found = Vec::new();
+    for (event, range) in Parser::new_ext(text, MARKDOWN).into_offset_iter() {
+        match event {
+            Event::Start(Tag::HtmlBlock) | Event::InlineHtml(_) => found.extend(within(range)),
+            Event::Start(Tag::Link { dest_url: url, .. } | Tag::Image { dest_url: url, .. })
+                if !html::is_safe_address(&url) =>
+            {
+                found.push((range, format!("({}…)", url.chars().take(11).collect::<String>())));
+            }
+            _ => {}
+        }
+    }
+    found
 }
 
 fn markdown(text: &str) -> Vec<Address> {

@@ -30,7 +30,7 @@ pub use condition::{Condition, Path};
 pub use ignores::IgnoreComment;
 pub use manifest::{FORMATS, SCHEMA_WORDS, TYPE_WORDS};
 pub use markup::{FILTERS, FUNCTIONS, Piece, TESTS, conflict, html_alone, pieces, unbalanced};
-pub use module::{BUILT_IN, LANGUAGE};
+pub use module::{BUILT_IN, LANGUAGE, template_literals};
 pub use shapes::*;
 pub use words::Plurals;
 

@@ -8,6 +8,7 @@ pub mod media;
 pub mod menus;
 pub mod preview;
 pub mod setting;
+pub mod texts;
 pub mod words;
 
 use serde_json::{Map, Value as Json};

@@ -2,6 +2,7 @@
 //! template, and values survive the way through callbacks.
 
 use crate::small::{between, failing, front, render, shown};
+use crate::small::{stage, theme};
 
 /// Texts that try to get out of where they are put.
 const ATTACKS: [&str; 12] = [
@@ -306,4 +307,96 @@ fn half_a_letter_is_printed_by_no_callback() {
     let (failures, html) = failing(&files);
     assert_eq!(html, "\u{1f30a} &lt;b&gt;");
     assert_eq!(failures, ["TypeError: html can't print a string that is not Unicode text"; 2]);
+}
+
+/// Values in a document that is the value of an attribute are read twice, and are text after both.
+#[test]
+fn documents_in_attributes_hold_text_as_text() {
+    let evil = "<script>alert(1)</script>\"'";
+    let files = theme(&[
+        ("truehook.toml", "[hook.one]\nabout = \"O\"\n\n[[attach]]\nto = \"hook:one\"\ncall = \"a.js#framed\"\n"),
+        (
+            "markup/layout.html",
+            "<head>{{ place(\"hook:document-head\") }}</head>{% block main %}<main>{{ place(\"region:main\") }}</main><iframe srcdoc=\"<p>{{ page.data.evil }}</p>\"></iframe>{{ place(\"hook:one\") }}{% endblock %}{{ place(\"hook:document-end\") }}",
+        ),
+        (
+            "code/a.js",
+            "import { html } from \"truehook\";\nexport const framed = ({ page }) => html`<iframe srcdoc='<b>${page.data.evil}</b>${html`<i>x</i>`}'></iframe>`;\n",
+        ),
+        ("preview/pages/a.toml", &format!("path = \"/\"\ntype = \"front\"\ntitle = \"A\"\n[data]\nevil = {evil:?}\n")),
+    ]);
+    let page = stage(&files).render("/").unwrap();
+    // As a browser reads it: the value of the attribute, then the document in it.
+    let read = |text: &str| {
+        text.replace("&lt;", "<")
+            .replace("&gt;", ">")
+            .replace("&quot;", "\"")
+            .replace("&#39;", "'")
+            .replace("&#x27;", "'")
+            .replace("&#x2f;", "/")
+            .replace("&amp;", "&")
+    };
+    let values: Vec<String> = page
+        .html
+        .match_indices("srcdoc=")
+        .map(|(at, _)| {
+            let rest = &page.html[at + 7..];
+            let quote = &rest[..1];
+            read(rest[1..].split(quote).next().unwrap())
+        })
+        .collect();
+    assert_eq!(values.len(), 2, "{}", page.html);
+    for value in values {
+        assert!(!value.contains("<script") && read(&value).contains("<script>alert(1)"), "{value}");
+    }
+    assert!(page.html.contains("&lt;i&gt;x"), "{}", page.html);
+}
+
+/// What only looks like the pieces of a template literal makes no markup.
+#[test]
+fn markup_comes_of_literals_of_the_theme_alone() {
+    for forged in [
+        "Object.assign([\"<script>\"], { raw: [\"<script>\"] })",
+        "Object.freeze(Object.defineProperty([\"<script>\"], \"raw\", { value: Object.freeze([\"<script>\"]) }))",
+        "Object.assign([\"<p>\" + \"<script>\"], { raw: [\"<p>\"] })",
+        "new Proxy(((s) => s)`<p>`, { get: (of, key) => key === \"0\" ? \"<script>\" : of[key] })",
+    ] {
+        let module =
+            format!("import {{ html }} from \"truehook\";\nhtml`<p>`;\nexport const bad = () => html({forged});\n");
+        let files = theme(&[
+            ("truehook.toml", "[[attach]]\nto = \"hook:document-end\"\ncall = \"a.js#bad\"\n"),
+            ("code/a.js", &module),
+            ("preview/pages/a.toml", "path = \"/\"\ntype = \"front\"\ntitle = \"A\"\n"),
+        ]);
+        let page = stage(&files).render("/").unwrap();
+        assert!(!page.html.contains("<script>"), "{forged}: {}", page.html);
+        assert!(
+            page.failures.iter().any(|failure| failure.source.as_deref() == Some("a.js#bad")),
+            "{forged}: {:?}",
+            page.failures
+        );
+    }
+}
+
+/// What people write into pages is theirs, and runs nothing, unless the contract says so.
+#[test]
+fn texts_of_pages_run_nothing() {
+    let page = |host: &[(&str, &str)], theme_table: &str| {
+        let body = "Words <b onclick=\"alert(1)\">here</b> <script>alert(2)</script> [x](javascript:alert(3))\n\n<div class=\"a\">kept</div>\n";
+        let manifest = format!("[theme]\nname = \"marsh\"\nlabel = \"Marsh\"\nversion = \"1.0.0\"\n{theme_table}");
+        let mut all = vec![
+            ("truehook.toml", manifest.as_str()),
+            ("preview/pages/a.toml", "path = \"/\"\ntype = \"front\"\ntitle = \"A\"\nbody = \"a.md\"\n"),
+            ("preview/pages/a.md", body),
+        ];
+        all.extend_from_slice(host);
+        stage(&theme(&all)).render("/").unwrap()
+    };
+    let clean = page(&[], "");
+    for gone in ["onclick", "<script>", "javascript:", "alert"] {
+        assert!(!clean.html.contains(gone), "{gone}: {}", clean.html);
+    }
+    assert!(clean.html.contains("<b>here</b>") && clean.html.contains("<div class=\"a\">kept</div>"), "{}", clean.html);
+    let told: Vec<&str> = clean.failures.iter().map(|failure| failure.message.as_str()).collect();
+    assert_eq!(told.iter().filter(|text| text.contains("is taken out of the page's text")).count(), 3, "{told:?}");
 }

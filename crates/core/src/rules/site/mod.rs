@@ -7,3 +7,4 @@ pub mod fixed_navigation;
 pub mod menu_unfilled;
 pub mod missing_page;
 pub mod page_template;
+pub mod script_in_text;

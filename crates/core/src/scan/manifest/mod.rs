@@ -197,6 +197,7 @@ fn limits(table: &Table<'_>, notes: &mut Notes) -> Limits {
         page_milliseconds: number("page-milliseconds", standard.page_milliseconds),
         holes: number("holes", standard.holes),
         template_steps: number("template-steps", standard.template_steps),
+        scripts_in_texts: table.boolean("scripts-in-texts", notes).unwrap_or(standard.scripts_in_texts),
     }
 }
 

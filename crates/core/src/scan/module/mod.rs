@@ -5,6 +5,7 @@
 mod form;
 mod functions;
 mod globals;
+mod literals;
 mod owners;
 mod reads;
 mod returns;
@@ -28,6 +29,7 @@ use crate::source::At;
 use functions::Callable;
 
 pub use globals::LANGUAGE;
+pub use literals::template_literals;
 
 /// What the built-in module `truehook` exports.
 pub const BUILT_IN: [&str; 7] = ["html", "place", "through", "enabled", "asset", "t", "note"];

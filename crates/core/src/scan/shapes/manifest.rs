@@ -342,6 +342,8 @@ pub struct Limits {
     pub holes: u64,
     /// How many steps the templates of one page may take.
     pub template_steps: u64,
+    /// May the texts of pages hold scripts?
+    pub scripts_in_texts: bool,
 }
 
 impl Default for Limits {
@@ -353,6 +355,7 @@ impl Default for Limits {
             page_milliseconds: 5000,
             holes: 100_000,
             template_steps: 50_000_000,
+            scripts_in_texts: false,
         }
     }
 }

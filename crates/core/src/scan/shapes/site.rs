@@ -110,6 +110,8 @@ pub struct BodyShape {
     pub links: Vec<Named>,
     /// What is loaded with the page, as pictures.
     pub files: Vec<Named>,
+    /// What a browser would carry out.
+    pub scripts: Vec<Named>,
 }
 
 /// One of `preview/pages/*.toml`.

@@ -1,6 +1,7 @@
 //! Modules: where their sources come from, and what imports in them mean.
 
 use std::cell::RefCell;
+use std::collections::HashSet;
 use std::rc::Rc;
 use std::sync::Arc;
 
@@ -9,7 +10,7 @@ use rquickjs::module::Declared;
 use rquickjs::{Ctx, Error, Module};
 use truehook_core::link::{Registry, join_import};
 use truehook_core::read::FileKind;
-use truehook_core::scan::Prefix;
+use truehook_core::scan::{Prefix, template_literals};
 use truehook_core::source::FileId;
 
 /// The name of the built-in module.
@@ -83,8 +84,38 @@ impl Resolver for Names {
     }
 }
 
+/// The template literals of all modules that were loaded: `html` takes no others, whatever looks like one.
+pub struct Literals {
+    registry: Arc<Registry>,
+    /// Modules that were loaded and not looked at yet.
+    loaded: RefCell<Vec<FileId>>,
+    seen: RefCell<HashSet<FileId>>,
+    known: RefCell<HashSet<Vec<String>>>,
+}
+
+impl Literals {
+    pub fn new(registry: &Arc<Registry>) -> Literals {
+        let registry = registry.clone();
+        Literals { registry, loaded: RefCell::default(), seen: RefCell::default(), known: RefCell::default() }
+    }
+
+    fn load(&self, file: FileId) {
+        if self.seen.borrow_mut().insert(file) {
+            self.loaded.borrow_mut().push(file);
+        }
+    }
+
+    /// Are these the pieces of one of them?
+    pub fn has(&self, pieces: &Vec<String>) -> bool {
+        for file in self.loaded.take() {
+            self.known.borrow_mut().extend(template_literals(self.registry.project().file(file).text()));
+        }
+        self.known.borrow().contains(pieces)
+    }
+}
+
 /// Gives the source of a module.
-pub struct Sources(pub Arc<Registry>);
+pub struct Sources(pub Rc<Literals>);
 
 impl Loader for Sources {
     fn load<'js>(
@@ -96,10 +127,12 @@ impl Loader for Sources {
         if name == BUILT_IN {
             return Module::declare(ctx.clone(), name, BUILT_IN_SOURCE);
         }
-        let project = self.0.project();
+        let registry = &self.0.registry;
+        let project = registry.project();
         let (prefix, path) = Prefix::split(without_page(name));
-        let file = self.0.resolve(FileKind::Module, prefix, path, project.top(), false);
+        let file = registry.resolve(FileKind::Module, prefix, path, project.top(), false);
         let file = file.ok_or_else(|| Error::new_loading(name))?;
+        self.0.load(file);
         Module::declare(ctx.clone(), name, project.file(file).text())
     }
 }

@@ -10,7 +10,7 @@ use truehook_core::scan::Prefix;
 use truehook_core::source::LayerId;
 
 use super::bridge::Bridge;
-use super::modules::without_page;
+use super::modules::{Literals, without_page};
 use super::{Inside, Outside};
 use crate::addresses;
 use crate::host::Here;
@@ -20,7 +20,7 @@ use crate::value::{escape, is_plain};
 pub type Current = Rc<RefCell<Weak<Outside>>>;
 
 /// What the prelude gets. The way back leads to whichever page has its turn.
-pub fn natives<'js>(ctx: &Ctx<'js>, way: &Current) -> Result<Object<'js>, Error> {
+pub fn natives<'js>(ctx: &Ctx<'js>, way: &Current, literals: &Rc<Literals>) -> Result<Object<'js>, Error> {
     let native = Object::new(ctx.clone())?;
     let back = way.clone();
     let place = move |ctx: Ctx<'js>, address: String, args: JsValue<'js>| {
@@ -74,6 +74,10 @@ pub fn natives<'js>(ctx: &Ctx<'js>, way: &Current) -> Result<Object<'js>, Error>
         }),
     };
     native.set("address", Function::new(ctx.clone(), address)?)?;
+    let literals = literals.clone();
+    // Are these the pieces of a template literal that stands in a module of the theme?
+    let is_literal = move |pieces: Vec<String>| literals.has(&pieces);
+    native.set("isLiteral", Function::new(ctx.clone(), is_literal)?)?;
     // Looking at each letter takes the engine itself many times as long.
     let escaped = |ctx: Ctx<'js>, text: JsString<'js>| {
         let unreadable = |_| Exception::throw_type(&ctx, "html can't print a string that is not Unicode text");

@@ -71,23 +71,34 @@
   // The pieces of a literal are one object, the same each time, which nobody can change.
   const known = new WeakMap();
 
-  function addressesIn(strings) {
-    if (!Array.isArray(strings) || !strings.raw) {
-      throw new TypeError("html goes right before a template literal: html`<p>…</p>`");
+  // Anything can look like the pieces of a literal. They count where a literal of these pieces stands in a module, and
+  // are taken from a copy that nobody else has.
+  function piecesOf(strings) {
+    if (!Array.isArray(strings) || !strings.raw) throw noLiteral();
+    const texts = [];
+    for (let at = 0; at < strings.length; at += 1) {
+      if (typeof strings[at] !== "string" || texts.push(strings[at]) > 100000) throw noLiteral();
     }
-    const places = strings.map(opensBehind);
-    if (isFrozen(strings)) known.set(strings, places);
-    return places;
+    if (!native.isLiteral(texts)) throw noLiteral();
+    const pieces = { texts, addresses: texts.map(opensBehind), documents: /srcdoc/i.test(texts.join("")) };
+    if (isFrozen(strings)) known.set(strings, pieces);
+    return pieces;
   }
 
+  const noLiteral = () => new TypeError("html goes right before a template literal: html`<p>…</p>`");
+
+  // Whether a text ends in a document that is the value of an attribute: what is in there is read twice.
+  const inDocument = (text) => /\ssrcdoc\s*=\s*(?:"[^"]*|'[^']*|[^\s"'>]*)$/i.test(text);
+
   function html(strings, ...values) {
-    const addresses = known.get(strings) ?? addressesIn(strings);
-    let text = strings[0];
+    const { texts, addresses, documents } = known.get(strings) ?? piecesOf(strings);
+    let text = texts[0];
     for (let at = 0; at < values.length; at += 1) {
       // Most are texts.
       const given = values[at];
-      const value = typeof given === "string" ? (escape(given) ?? given) : print(given);
-      text += (addresses[at] ?? opens(text) ? native.address(value) : value) + strings[at + 1];
+      let value = typeof given === "string" ? (escape(given) ?? given) : print(given);
+      if (documents && inDocument(text)) value = escape(value) ?? value;
+      text += (addresses[at] ?? opens(text) ? native.address(value) : value) + texts[at + 1];
     }
     return new Markup(text);
   }

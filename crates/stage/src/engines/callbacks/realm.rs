@@ -16,7 +16,7 @@ use truehook_core::source::FileId;
 
 use super::bridge::Bridge;
 use super::limits::Clock;
-use super::modules::{Asked, BUILT_IN, Names, Sources, keeps_nothing};
+use super::modules::{Asked, BUILT_IN, Literals, Names, Sources, keeps_nothing};
 use super::natives::{Current, natives};
 use crate::site::globals::{Globals, KnownTable, Values};
 
@@ -75,9 +75,10 @@ impl Realm {
         let watched = clock.clone();
         runtime.set_interrupt_handler(Some(Box::new(move || watched.is_over())));
         let (asked, current) = (Asked::default(), Current::default());
-        runtime.set_loader(Names(asked.clone()), Sources(registry.clone()));
+        let literals = Rc::new(Literals::new(registry));
+        runtime.set_loader(Names(asked.clone()), Sources(literals.clone()));
         let context = Context::full(&runtime)?;
-        let helpers = context.with(|ctx| set_up(&ctx, &asked, &current))?;
+        let helpers = context.with(|ctx| set_up(&ctx, &asked, &current, &literals))?;
         let (pages, shared) = (Cell::new(0), RefCell::default());
         let (spoilt, abandoned) = (Cell::new(false), Cell::new(false));
         let (functions, points, lasting) = (RefCell::default(), RefCell::default(), RefCell::default());
@@ -226,9 +227,9 @@ impl Realm {
 }
 
 /// Evaluates the prelude, and fastens what all pages share.
-fn set_up<'js>(ctx: &Ctx<'js>, asked: &Asked, current: &Current) -> Result<Helpers, Error> {
+fn set_up<'js>(ctx: &Ctx<'js>, asked: &Asked, current: &Current, literals: &Rc<Literals>) -> Result<Helpers, Error> {
     let prelude: Function<'js> = ctx.eval(PRELUDE)?;
-    let api: Object<'js> = prelude.call((natives(ctx, current)?,))?;
+    let api: Object<'js> = prelude.call((natives(ctx, current, literals)?,))?;
     // The built-in module takes its functions, and then nothing leads to them but an import.
     ctx.globals().set(BUILT_IN, api.get::<_, Object<'js>>("names")?)?;
     asked.ask(BUILT_IN);

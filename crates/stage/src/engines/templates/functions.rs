@@ -9,7 +9,7 @@ use super::root::scene;
 use crate::addresses;
 use crate::host::Here;
 use crate::record::trace::Failure;
-use crate::value::Given;
+use crate::value::{Given, escape};
 
 pub fn add(environment: &mut Environment<'static>) {
     environment.add_function("place", place);
@@ -18,6 +18,7 @@ pub fn add(environment: &mut Environment<'static>) {
     environment.add_function("asset", asset);
     environment.add_function("note", note);
     environment.add_function(addresses::CHECK, address);
+    environment.add_function(addresses::WITHIN, within);
     environment.add_filter("through", through);
     environment.add_filter("t", translated);
 }
@@ -77,6 +78,14 @@ fn note(state: &State, value: Value) -> Result<String, Error> {
 }
 
 /// What is printed where an address begins.
+/// What goes into a document that is the value of an attribute: text is escaped once more, and markup once.
+fn within(value: Value) -> Value {
+    match value.is_safe() {
+        true => Value::from(value.to_string()),
+        false => Value::from(escape(&value.to_string())),
+    }
+}
+
 fn address(state: &State, value: Value) -> Result<Value, Error> {
     let text = value.to_string();
     if addresses::is_safe(&text) {
