@@ -85,11 +85,19 @@ impl Browser {
     /// # Errors
     /// Where it is installed and doesn't start.
     pub fn start() -> Result<Option<Browser>, Failed> {
+        Browser::start_with(&[])
+    }
+
+    /// The same, started with more options.
+    ///
+    /// # Errors
+    /// As [`Browser::start`].
+    pub fn start_with(more: &[&str]) -> Result<Option<Browser>, Failed> {
         let Some(program) = PLACES.iter().map(Path::new).find(|path| path.exists()) else { return Ok(None) };
         let own = tempfile::tempdir()?;
         let folder = format!("--user-data-dir={}", own.path().display());
         let mut command = Command::new(program);
-        command.args(OPTIONS).arg(folder).stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::piped());
+        command.args(OPTIONS).args(more).arg(folder).stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::piped());
         let mut child = command.spawn()?;
         let (socket, alive) = connect(&mut child).inspect_err(|_| {
             drop(child.kill());

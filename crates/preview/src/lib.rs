@@ -4,8 +4,11 @@
 //! Pages are rendered by workers, so that nothing in a theme can take the server away; each is kept until the next
 //! change. Whatever is written goes through the same plans and locks as by command.
 //!
-//! Everything of ours lives under `/-/`, so that no page of the site is shadowed.
+//! Two ports are listened on. The shell's has the drawer and all that can write; the theme's pages have the other, and
+//! with it another origin, so that their scripts can do what they could on any site, and no more. Everything of ours
+//! lives under `/-/`, so that no page of the site is shadowed.
 
+mod connections;
 mod files;
 mod good;
 mod guard;

@@ -26,9 +26,19 @@ const WORKERS: usize = 8;
 /// Of how many views workers are kept.
 const VIEWS: usize = 4;
 
+/// The ports that are listened on: two, so that pages of the theme have another origin than what can write.
+#[derive(Clone, Copy, Debug)]
+pub struct Ports {
+    /// Of the shell, with the drawer, the token and all that writes.
+    pub shell: u16,
+    /// Of the theme's pages, and of the sheets that show them.
+    pub site: u16,
+}
+
 /// A theme that is looked at.
 pub struct Room {
     pub folder: Utf8PathBuf,
+    pub ports: Ports,
     program: Program,
     /// The language of all who choose none.
     language: Option<String>,
@@ -134,12 +144,13 @@ impl Theme {
 
 impl Room {
     /// A theme's room. It is opened at once; where it can't be, that is shown instead.
-    pub fn new(folder: Utf8PathBuf, program: Program, language: Option<String>) -> Room {
+    pub fn new(folder: Utf8PathBuf, ports: Ports, program: Program, language: Option<String>) -> Room {
         // Another number than any that a page can have from a preview before this one.
         let number = SystemTime::now().duration_since(UNIX_EPOCH).map_or(1, |time| time.as_millis() as u64);
         let now = Now { number, theme: Err("it is being opened".into()) };
         Room {
             folder,
+            ports,
             program,
             language,
             now: RwLock::new(Arc::new(now)),

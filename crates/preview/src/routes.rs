@@ -17,7 +17,7 @@ use serde_json::json;
 use tokio_stream::StreamExt;
 use tokio_stream::wrappers::WatchStream;
 
-use crate::guard::guard;
+use crate::guard::{guard_shell, guard_site};
 use crate::room::{Now, Room, Theme};
 use crate::told::told;
 use crate::view::View;
@@ -25,28 +25,43 @@ use crate::write::{Wish, carry_out};
 use crate::{pages, sheets};
 
 /// How much somebody may send, in bytes.
-const MOST: usize = 64 * 1024;
+pub const MOST: usize = 64 * 1024;
 
-/// All that is answered.
-pub fn router(room: Arc<Room>) -> Router {
+const SCRIPT: [(header::HeaderName, &str); 1] = [(header::CONTENT_TYPE, "text/javascript; charset=utf-8")];
+
+/// What the shell's port answers: the shell at every path, and what it asks for.
+pub fn shell(room: Arc<Room>) -> Router {
     Router::new()
-        .route(
-            "/-/live.js",
-            get(|| async { ([(header::CONTENT_TYPE, "text/javascript; charset=utf-8")], pages::script()) }),
-        )
+        .route("/-/shell.js", get(|| async { (SCRIPT, pages::shell_script()) }))
         // Browsers ask for it by themselves, wherever they are.
         .route("/favicon.ico", get(favicon))
         .route("/-/changes", get(changes))
         .route("/-/now", get(now))
+        .route("/-/origin", get(origin))
+        .route("/-/do", post(wish))
+        .fallback(get(shell_page))
+        .layer(DefaultBodyLimit::max(MOST))
+        .layer(axum::middleware::from_fn_with_state(room.clone(), guard_shell))
+        .with_state(room)
+}
+
+/// What the port of the theme's pages answers: pages, their files, and the sheets that show pages. Nothing is written
+/// from there, and nothing told that could.
+pub fn site(room: Arc<Room>) -> Router {
+    Router::new()
+        .route("/-/page.js", get(|| async { (SCRIPT, pages::page_script()) }))
+        .route("/favicon.ico", get(favicon))
+        .route("/-/changes", get(changes))
         .route("/-/map", get(sheet_map))
         .route("/-/desk", get(sheet_desk))
         .route("/-/atlas", get(sheet_atlas))
-        .route("/-/origin", get(origin))
-        .route("/-/do", post(wish))
         .fallback(get(page))
-        .layer(DefaultBodyLimit::max(MOST))
-        .layer(axum::middleware::from_fn_with_state(room.clone(), guard))
+        .layer(axum::middleware::from_fn_with_state(room.clone(), guard_site))
         .with_state(room)
+}
+
+async fn shell_page(State(room): State<Arc<Room>>) -> Html<String> {
+    Html(pages::shell(room.ports.site))
 }
 
 /// Which page is meant.
@@ -101,10 +116,10 @@ fn answer(room: &Room, path: &str, view: &View) -> Response {
         Ok(theme) => theme,
         Err(why) => {
             return match room.last_good(path, view) {
-                Some(shown) => Html(pages::live(&shown.page.html, now.number)).into_response(),
+                Some(shown) => Html(pages::live(&shown.page.html, now.number, room.ports.shell)).into_response(),
                 None => (
                     StatusCode::SERVICE_UNAVAILABLE,
-                    Html(pages::trouble("This theme can't be opened", why, now.number)),
+                    Html(pages::trouble("This theme can't be opened", why, now.number, room.ports.shell)),
                 )
                     .into_response(),
             };
@@ -115,13 +130,13 @@ fn answer(room: &Room, path: &str, view: &View) -> Response {
         if theme.broken
             && let Some(shown) = room.last_good(&found.path, &view)
         {
-            return Html(pages::live(&shown.page.html, now.number)).into_response();
+            return Html(pages::live(&shown.page.html, now.number, room.ports.shell)).into_response();
         }
         return match room.page(theme, &found.path, &view) {
-            Ok(shown) => Html(pages::live(&shown.page.html, now.number)).into_response(),
+            Ok(shown) => Html(pages::live(&shown.page.html, now.number, room.ports.shell)).into_response(),
             Err(why) => (
                 StatusCode::INTERNAL_SERVER_ERROR,
-                Html(pages::trouble("This page can't be rendered", &why, now.number)),
+                Html(pages::trouble("This page can't be rendered", &why, now.number, room.ports.shell)),
             )
                 .into_response(),
         };
@@ -137,10 +152,10 @@ fn missing(room: &Room, now: &Now, theme: &Theme, path: &str, view: &View) -> Re
     let own = theme.site().pages.iter().find(|page| page.page_type == "missing");
     let shown = own.and_then(|page| room.page(theme, &page.path, view).ok());
     let html = match shown {
-        Some(shown) => pages::live(&shown.page.html, now.number),
+        Some(shown) => pages::live(&shown.page.html, now.number, room.ports.shell),
         None => {
             let known: Vec<&str> = theme.site().pages.iter().map(|page| page.path.as_str()).collect();
-            pages::no_page(path, &known, now.number)
+            pages::no_page(path, &known, now.number, room.ports.shell)
         }
     };
     (StatusCode::NOT_FOUND, Html(html)).into_response()
@@ -165,7 +180,7 @@ async fn with_theme(
     room: Arc<Room>,
     act: impl FnOnce(&Room, &Now, &Theme) -> Result<String, String> + Send + 'static,
 ) -> Response {
-    let room_number = room.now().number;
+    let (room_number, shell) = (room.now().number, room.ports.shell);
     let made = in_turn(&room, move |room| {
         let now = room.now();
         match &now.theme {
@@ -176,7 +191,8 @@ async fn with_theme(
     match made.await {
         Some(Ok(html)) => Html(html).into_response(),
         Some(Err(why)) => {
-            (StatusCode::NOT_FOUND, Html(pages::trouble("This can't be shown", &why, room_number))).into_response()
+            (StatusCode::NOT_FOUND, Html(pages::trouble("This can't be shown", &why, room_number, shell)))
+                .into_response()
         }
         None => broken(),
     }

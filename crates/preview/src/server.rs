@@ -6,15 +6,14 @@ use std::sync::Arc;
 use std::sync::mpsc::{RecvTimeoutError, channel};
 use std::time::Duration;
 
-use axum::serve::ListenerExt;
 use camino::Utf8PathBuf;
 use tokio::runtime;
 use truehook_changes::Changes;
 use truehook_stage::workers::Program;
 
 use crate::PreviewError;
-use crate::room::Room;
-use crate::routes;
+use crate::room::{Ports, Room};
+use crate::{connections, routes};
 
 /// The port where none is named.
 pub const PORT: u16 = 6420;
@@ -37,9 +36,11 @@ pub struct Options {
 pub struct Started {
     /// Where it can be looked at.
     pub address: String,
+    /// Where its pages are by themselves.
+    pub site: String,
     /// The port that was wanted, where another one had to be taken.
     pub instead_of: Option<u16>,
-    listener: TcpListener,
+    listeners: [TcpListener; 2],
     room: Arc<Room>,
 }
 
@@ -51,8 +52,10 @@ pub fn start(options: Options) -> Result<Started, PreviewError> {
     let wanted = options.port.unwrap_or(PORT);
     let listener = listen(wanted)?;
     let port = listener.local_addr()?.port();
+    let beside = listen(port.checked_add(1).ok_or(PreviewError::NoPort(wanted, port))?)?;
+    let ports = Ports { shell: port, site: beside.local_addr()?.port() };
     let folder = options.folder.canonicalize_utf8().unwrap_or(options.folder);
-    let room = Arc::new(Room::new(folder, options.program, options.language));
+    let room = Arc::new(Room::new(folder, ports, options.program, options.language));
     let changes = Changes::new()?;
     let (ready, begun) = channel();
     let following = room.clone();
@@ -66,8 +69,8 @@ pub fn start(options: Options) -> Result<Started, PreviewError> {
         Ok(Err(error)) => return Err(error.into()),
         Ok(Ok(())) | Err(RecvTimeoutError::Timeout | RecvTimeoutError::Disconnected) => {}
     }
-    let address = format!("http://localhost:{port}/");
-    Ok(Started { address, instead_of: (port != wanted).then_some(wanted), listener, room })
+    let [address, site] = [ports.shell, ports.site].map(|port| format!("http://localhost:{port}/"));
+    Ok(Started { address, site, instead_of: (port != wanted).then_some(wanted), listeners: [listener, beside], room })
 }
 
 fn listen(wanted: u16) -> Result<TcpListener, PreviewError> {
@@ -88,17 +91,14 @@ impl Started {
     /// # Errors
     /// Where the system refuses.
     pub fn run(self) -> Result<(), PreviewError> {
-        self.listener.set_nonblocking(true)?;
         // Renderers wait for workers, and the few threads that there are must not.
         let runtime =
             runtime::Builder::new_multi_thread().worker_threads(2).max_blocking_threads(256).enable_all().build()?;
+        let [shell, site] = self.listeners;
         let served = runtime.block_on(async {
-            let listener = tokio::net::TcpListener::from_std(self.listener)?;
-            // Answers are small, and somebody waits for each.
-            let listener = listener.tap_io(|stream| drop(stream.set_nodelay(true)));
-            let router = routes::router(self.room);
             tokio::select! {
-                served = async { axum::serve(listener, router).await } => served,
+                served = connections::serve(shell, routes::shell(self.room.clone())) => served,
+                served = connections::serve(site, routes::site(self.room)) => served,
                 interrupted = tokio::signal::ctrl_c() => interrupted,
             }
         });

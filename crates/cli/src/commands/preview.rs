@@ -23,7 +23,8 @@ pub fn run(theme: Option<&Utf8Path>, args: &PreviewArgs) -> Result<Outcome> {
         output::hint(&format!("port {wanted} is in use; this is the next one that is free"));
     }
     let mut out = crate::output::stream::stdout();
-    writeln!(out, "{}{}{}  Ctrl-C ends it", style::POINT.render(), started.address, style::POINT.render_reset())?;
+    let (on, off) = (style::POINT.render(), style::POINT.render_reset());
+    writeln!(out, "{on}{}{off}  Ctrl-C ends it; pages by themselves: {}", started.address, started.site)?;
     out.flush()?;
     drop(out);
     if args.open {

@@ -21,7 +21,6 @@ class Drawer {
     this.root.addEventListener("click", (event) => this.click(event));
     this.root.addEventListener("change", (event) => this.change(event));
     document.addEventListener("keydown", (event) => this.key(event), true);
-    document.addEventListener("click", (event) => this.picked(event), true);
     document.documentElement.append(this.host);
     if (sessionStorage.getItem("truehook-open") === "yes") this.open(true, false);
   }
@@ -63,41 +62,45 @@ class Drawer {
     this.picking = on;
     this.part("[data-do=pick]").classList.toggle("on", on);
     this.part("[data-do=pick]").setAttribute("aria-pressed", String(on));
-    document.documentElement.style.cursor = on ? "crosshair" : "";
+    this.live.say({ pick: on });
+    if (on) this.live.frame.focus();
   }
 
   key(event) {
-    const letter = event.code;
-    if (event.key === "Escape") {
+    const known = event.key === "Escape" ? "Escape" : event.altKey && event.code;
+    if (!this.press(known, event)) return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
+  // A key of ours, here or in the page. Answers whether it did anything.
+  press(key, event) {
+    if (key === "Escape") {
       if (this.picking) this.pick(false);
-      else if (!this.unveil() && !this.part(".drawer").hidden && event.composedPath().includes(this.host)) this.open(false);
-      else return;
-    } else if (event.altKey && letter === "KeyH") this.open(this.part(".drawer").hidden);
-    else if (event.altKey && letter === "KeyM") this.map();
-    else if (event.altKey && letter === "KeyO") this.pick(!this.picking);
-    else if (this.picking && event.key === "Enter" && document.activeElement !== document.body) this.origin(document.activeElement);
-    else return;
-    event.preventDefault();
-    event.stopPropagation();
+      else if (!this.unveil() && !this.part(".drawer").hidden && event?.composedPath().includes(this.host)) this.open(false);
+      else return false;
+    } else if (key === "KeyH") this.open(this.part(".drawer").hidden);
+    else if (key === "KeyM") this.map();
+    else if (key === "KeyO") this.pick(!this.picking);
+    else return false;
+    return true;
   }
 
-  picked(event) {
-    if (!this.picking || event.composedPath().includes(this.host)) return;
-    event.preventDefault();
-    event.stopPropagation();
-    this.origin(event.target);
-  }
-
-  async origin(element) {
+  async origin(signs) {
     this.pick(false);
-    const answer = await this.live.ask("/-/origin", signsOf(element));
+    const answer = await this.live.ask("/-/origin", signs);
     this.chains = answer;
     this.tab = "origin";
     this.open(true);
   }
 
+  // The address of a sheet. Sheets show pages of the theme, so they have the origin of those.
+  sheet(name, path) {
+    return `${this.live.site}/-/${name}${path ? `?page=${encodeURIComponent(decodeURIComponent(path))}` : ""}`;
+  }
+
   map() {
-    if (!this.unveil()) this.veil(`the points of ${location.pathname}`, `/-/map?page=${encodeURIComponent(location.pathname)}`, false);
+    if (!this.unveil()) this.veil(`the points of ${this.live.path}`, this.sheet("map", this.live.path), false);
   }
 
   async click(event) {
@@ -110,7 +113,7 @@ class Drawer {
       case "map": return this.map();
       case "pick": return this.pick(!this.picking);
       case "unveil": return void this.unveil();
-      case "phone": return this.veil("390 pixels", location.pathname, true);
+      case "phone": return this.veil("390 pixels", this.live.site + this.live.path, true);
       case "tab": this.tab = dataset.tab; sessionStorage.setItem("truehook-tab", this.tab); this.draw(); return this.part(`[data-tab=${this.tab}]`).focus();
       case "mend": return this.wish({ do: "mend", message: this.told.findings[dataset.at].message });
       case "remove": return this.wish({ do: "remove", point: dataset.point, at: Number(dataset.at) });
@@ -140,7 +143,7 @@ class Drawer {
   change(event) {
     const { name, value, dataset } = event.target;
     const view = structuredClone(this.told.view || {});
-    if (name === "page") return void (location.href = value);
+    if (name === "page") return void this.live.go(value);
     if (name === "scheme") return this.live.scheme(value);
     if (name === "language") view.language = value || null;
     else if (name === "menu") view.menus = { ...view.menus, [dataset.spot]: value };
@@ -162,10 +165,12 @@ class Drawer {
 
   draw() {
     const { told } = this;
-    this.part(".drawer header b").textContent = `${told.theme || "True Hook"} ${location.pathname}`;
+    this.part(".drawer header b").textContent = `${told.theme || "True Hook"} ${decodeURIComponent(this.live.path)}`;
     const tabs = [["findings", "findings"], ["points", "points"], ["choices", "choices"], ["origin", "origin"], ["more", "more"]];
-    this.part("nav").replaceChildren(...tabs.map(([tab, word]) =>
-      make("button", { "data-do": "tab", "data-tab": tab, role: "tab", "aria-selected": String(tab === this.tab) }, word)));
+    const nav = this.part("nav");
+    // They are made once, and keep the focus.
+    if (!nav.firstChild) nav.append(...tabs.map(([tab, word]) => make("button", { "data-do": "tab", "data-tab": tab, role: "tab" }, word)));
+    for (const button of nav.children) button.setAttribute("aria-selected", String(button.dataset.tab === this.tab));
     const body = this.part(".body");
     const top = body.scrollTop;
     body.replaceChildren(...[
@@ -262,8 +267,8 @@ class Drawer {
   }
 
   more() {
-    const link = (href, word) => make("li", {}, make("a", { href, target: "_blank" }, word));
-    return [make("ul", {}, link("/-/desk", "desk: what site editors get"), link(`/-/map?page=${encodeURIComponent(location.pathname)}`, "map of this page"), link("/-/atlas", "atlas: the reference of this theme")),
+    const link = (href, word) => make("li", {}, make("a", { href, target: "_blank", rel: "noopener" }, word));
+    return [make("ul", {}, link(this.live.site + this.live.path, "this page by itself"), link(this.sheet("desk"), "desk: what site editors get"), link(this.sheet("map", this.live.path), "map of this page"), link(this.sheet("atlas"), "atlas: the reference of this theme")),
       make("h2", {}, "Keys"), make("ul", {}, ...["Alt+H: this drawer", "Alt+M: the map", "Alt+O, then a click or Enter: where a part came from", "Escape: back"].map((key) => make("li", {}, key)))];
   }
 }
@@ -273,15 +278,4 @@ function make(name, attributes, ...children) {
   for (const [key, value] of Object.entries(attributes)) element.setAttribute(key, value);
   element.append(...children.flat().filter((child) => child !== null && child !== undefined && child !== false));
   return element;
-}
-
-// By what an element can be told from others in the text of the page.
-function signsOf(picked) {
-  // Browsers put in what nobody has written.
-  const element = ["tbody", "colgroup"].includes(picked.localName) ? picked.parentElement : picked;
-  const letters = (of) => [...of.textContent.replace(/\s+/g, "")].slice(0, 120).join("");
-  const text = letters(element);
-  const [tag, className, id] = [element.localName, element.getAttribute("class") || "", element.id];
-  const same = [...document.getElementsByTagName(tag)].filter((other) => other.className === element.className && other.id === id && letters(other) === text);
-  return { tag, class: className, id, text, nth: same.indexOf(element) };
 }

@@ -19,7 +19,10 @@ use crate::fixture::Terminal;
 /// A preview that runs.
 struct Preview {
     child: Child,
+    /// The port of the shell, with all that can write.
     port: u16,
+    /// The port of the theme's pages.
+    site: u16,
     /// What it said when it began.
     said: String,
 }
@@ -39,6 +42,11 @@ impl Answer {
             Some((before, rest)) => {
                 let (number, after) = rest.split_once('"').unwrap();
                 assert!(number.parse::<u64>().is_ok(), "{number}");
+                // Nor that of the shell's port.
+                let after = after
+                    .split_once("data-shell=\"")
+                    .and_then(|(_, rest)| rest.split_once('"'))
+                    .map_or(after, |(_, rest)| rest);
                 format!("{before}data-truehook{after}")
             }
             None => text.into_owned(),
@@ -66,26 +74,33 @@ impl Preview {
         let mut child = command.stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().unwrap();
         let mut said = String::new();
         BufReader::new(child.stdout.as_mut().unwrap()).read_line(&mut said).unwrap();
-        let port = said.split(':').nth(2).and_then(|rest| rest.split('/').next()?.parse().ok());
-        let Some(port) = port else {
+        let port =
+            |at: usize| said.split("http://localhost:").nth(at).and_then(|rest| rest.split('/').next()?.parse().ok());
+        let (Some(port), Some(site)) = (port(1), port(2)) else {
             let mut why = String::new();
             child.stderr.as_mut().unwrap().read_to_string(&mut why).unwrap();
             panic!("no address: {said}{why}");
         };
-        Preview { child, port, said }
+        Preview { child, port, site, said }
     }
 
     fn address(&self, path: &str) -> String {
         format!("http://localhost:{}{path}", self.port)
     }
 
-    /// Asks something, with more lines in the head.
+    /// Asks something, with more lines in the head: of the shell what is its, and of the pages' port all else.
     fn asks(&self, method: &str, path: &str, more: &[&str], body: &[u8]) -> Answer {
-        let host = format!("Host: localhost:{}", self.port);
+        let of_shell = ["/-/now", "/-/do", "/-/origin", "/-/shell.js"].iter().any(|own| path.starts_with(own));
+        self.asks_at(if of_shell { self.port } else { self.site }, method, path, more, body)
+    }
+
+    /// The same, of one port.
+    fn asks_at(&self, port: u16, method: &str, path: &str, more: &[&str], body: &[u8]) -> Answer {
+        let host = format!("Host: localhost:{port}");
         let own_host = more.iter().any(|line| line.starts_with("Host:"));
         let lines = more.iter().copied().chain((!own_host).then_some(host.as_str()));
         let head: String = lines.map(|line| format!("{line}\r\n")).collect();
-        let mut stream = TcpStream::connect(("127.0.0.1", self.port)).unwrap();
+        let mut stream = TcpStream::connect(("127.0.0.1", port)).unwrap();
         stream.set_read_timeout(Some(Duration::from_secs(60))).unwrap();
         let length = body.len();
         let begun = format!("{method} {path} HTTP/1.1\r\nConnection: close\r\nContent-Length: {length}\r\n{head}\r\n");

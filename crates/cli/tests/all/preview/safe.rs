@@ -47,16 +47,28 @@ fn pages_of_other_origins_learn_nothing_and_change_nothing() {
         assert_eq!(preview.asks("POST", "/-/do", more, wish.as_bytes()).status, 403, "{more:?}");
     }
     assert_eq!(terminal.read("saltmarsh/preview/site.toml"), before);
-    for path in ["/-/now?page=/", "/-/live.js", "/-/map?page=/"] {
+    for path in ["/-/now?page=/", "/-/shell.js", "/-/map?page=/"] {
         let answer = preview.asks("GET", path, &["Origin: http://example.org"], b"");
         assert_eq!(answer.status, 403, "{path}");
         let answer = preview.asks("GET", path, &["Sec-Fetch-Site: cross-site"], b"");
         assert_eq!(answer.status, 403, "{path}");
     }
-    let page = preview.get("/");
-    assert!(page.headers.contains("cross-origin-resource-policy: same-origin"), "{}", page.headers);
-    assert!(page.headers.contains("x-frame-options: sameorigin"), "{}", page.headers);
-    assert!(!page.headers.contains("access-control-allow-origin"), "{}", page.headers);
+    let (page, shell) = (preview.get("/"), preview.asks_at(preview.port, "GET", "/", &[], b""));
+    for answer in [&page, &shell] {
+        assert!(answer.headers.contains("cross-origin-resource-policy: same-origin"), "{}", answer.headers);
+        assert!(!answer.headers.contains("access-control-allow-origin"), "{}", answer.headers);
+    }
+    assert!(shell.headers.contains("x-frame-options: deny"), "{}", shell.headers);
+    assert!(shell.headers.contains("frame-ancestors 'none'"), "{}", shell.headers);
+    assert!(
+        page.headers.contains(&format!("frame-ancestors 'self' http://localhost:{}", preview.port)),
+        "{}",
+        page.headers
+    );
+    // The shell shows nothing of the theme by itself, and the pages' port writes nothing.
+    assert!(!shell.text().contains("masthead") && page.text().contains("masthead"));
+    assert_eq!(preview.asks_at(preview.site, "POST", "/-/do", &[&token], wish.as_bytes()).status, 405);
+    assert_eq!(preview.asks_at(preview.site, "GET", "/-/now?page=/", &[], b"").status, 404);
 }
 
 #[test]
@@ -155,4 +167,38 @@ fn a_port_in_use_gives_way_to_the_next() {
     assert_eq!(first.port, port);
     assert!(second.port > port, "{}", second.said);
     assert_eq!(second.get("/").status, 200);
+}
+
+/// Whoever sends slowly keeps a place for a while only, however few there are.
+#[cfg(unix)]
+#[test]
+fn slow_clients_shut_nobody_out() {
+    use std::io::{BufRead, BufReader, Write};
+    use std::net::TcpStream;
+    use std::process::{Command, Stdio};
+
+    let terminal = Terminal::new();
+    let program = assert_cmd::cargo::cargo_bin!("truehook");
+    let typed = format!("ulimit -n 64; exec {} preview --port {}", program.display(), free_port());
+    let mut command = Command::new("sh");
+    command.args(["-c", &typed]).current_dir(terminal.path("marsh")).stdout(Stdio::piped()).stderr(Stdio::null());
+    let mut child = command.spawn().unwrap();
+    let mut said = String::new();
+    BufReader::new(child.stdout.as_mut().unwrap()).read_line(&mut said).unwrap();
+    let port = |at: usize| -> u16 {
+        said.split("http://localhost:").nth(at).and_then(|rest| rest.split('/').next()?.parse().ok()).unwrap()
+    };
+    let preview = Preview { child, port: port(1), site: port(2), said: said.clone() };
+    let slow: Vec<TcpStream> = (0..100)
+        .filter_map(|at| {
+            let mut stream =
+                TcpStream::connect(("127.0.0.1", if at % 2 == 0 { preview.port } else { preview.site })).ok()?;
+            stream.write_all(b"GET / HTTP/1.1\r\nHost: local").ok()?;
+            Some(stream)
+        })
+        .collect();
+    assert!(slow.len() > 60, "{}", slow.len());
+    assert_eq!(preview.get("/").status, 200);
+    assert!(preview.now("/")["token"].is_string());
+    drop(slow);
 }
