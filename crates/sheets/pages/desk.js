@@ -7,51 +7,38 @@ function show(where, html, width, height, then) {
   const frame = document.createElement("iframe");
   frame.title = "A picture of the page";
   frame.tabIndex = -1;
-  frame.sandbox = "allow-scripts allow-same-origin";
+  frame.sandbox = "allow-scripts";
   frame.style.width = `${width}px`;
   frame.style.height = `${height}px`;
-  frame.addEventListener("load", () => then?.(frame, frame.contentDocument));
   frame.srcdoc = whole(html);
   where.append(frame);
+  if (then) listen(frame, then.of, (what, page, boxes, grounds) => what === "boxes" && plain(page, 4) && then.heard(frame, page, boxes, grounds));
   return frame;
-}
-
-function boxOf(page, ends) {
-  const rects = rectsBetween(page, ...ends);
-  if (rects.length) return around(rects);
-  const range = page.createRange();
-  range.setStartBefore(ends[0]);
-  for (let near = ends[0].previousSibling ?? ends[0].parentNode; near; near = near.previousSibling ?? near.parentNode) {
-    range.selectNode(near);
-    const { left, bottom, width } = range.getBoundingClientRect();
-    if (width) return { left, top: bottom, width, height: 0 };
-  }
-  return null;
 }
 
 // The plan: the page, small, with its spots.
 const plan = document.getElementById("plan");
-show(plan, shown.plan, 1280, 800, (frame, page) => {
-  const scale = plan.clientWidth / 1280, height = page.documentElement.scrollHeight;
+show(plan, shown.plan, 1280, 800, { of: "plan", heard: (frame, [, , , height], boxes, grounds) => {
+  const scale = plan.clientWidth / 1280;
   frame.style.height = `${height}px`;
   frame.style.transform = `scale(${scale})`;
   plan.style.height = `${Math.min(height * scale, 736)}px`;
   plan.inert = true;
-  for (const [number, ends] of ranges(page)) {
-    const box = boxOf(page, ends);
+  plan.querySelectorAll(".spot").forEach((spot) => spot.remove());
+  for (const [number, left, top, width, tall] of boxes) {
     const item = document.querySelector(`[data-spot="${number}"]`);
-    if (!box || !item) continue;
+    if (tall === undefined || !item) continue;
     const spot = document.createElement("div");
-    spot.className = `spot g-content${box.height ? "" : " is-line"}`;
-    spot.style.cssText = `left:${box.left * scale}px;top:${box.top * scale}px;width:${box.width * scale}px;height:${box.height * scale}px`;
+    spot.className = `spot g-content${tall ? "" : " is-line"}`;
+    spot.style.cssText = `left:${left * scale}px;top:${top * scale}px;width:${width * scale}px;height:${tall * scale}px`;
     spot.append(Object.assign(document.createElement("span"), { className: "number", textContent: Number(number) + 1 }));
     plan.append(spot);
-    item.addEventListener("mouseenter", () => { spot.style.background = "color-mix(in srgb, var(--tone) 35%, transparent)"; });
-    item.addEventListener("mouseleave", () => { spot.style.background = ""; });
+    item.onmouseenter = () => { spot.style.background = "color-mix(in srgb, var(--tone) 35%, transparent)"; };
+    item.onmouseleave = () => { spot.style.background = ""; };
   }
+  if (!plan.dataset.ready) judge(grounds);
   plan.dataset.ready = "yes";
-  judge(page);
-});
+} });
 
 // Each offer, cut to its box.
 const watcher = new IntersectionObserver((entries) => {
@@ -61,23 +48,17 @@ const watcher = new IntersectionObserver((entries) => {
     const [at, html] = shown.offers[target.dataset.offer];
     if (!shown.pages[at]) continue;
     const text = shown.pages[at].replace("<!--truehook gap-->", () => html);
-    show(target, text, Math.max(target.clientWidth, 320), 900, (frame, page) => {
-      const cut = () => {
-        const ends = ranges(page).get("0"), box = ends && boxOf(page, ends);
-        target.classList.toggle("is-blank", !box?.height);
-        target.dataset.ready = "yes";
-        if (!box?.height) return;
-        const view = frame.contentWindow, edge = 10;
-        frame.style.height = `${Math.max(900, page.documentElement.scrollHeight)}px`;
-        frame.style.left = `${Math.min(edge - box.left - view.scrollX, 0)}px`;
-        frame.style.top = `${edge - box.top - view.scrollY}px`;
-        target.style.height = `${box.height + 2 * edge}px`;
-        target.style.width = `${box.width + 2 * edge + 2}px`;
-      };
-      cut();
-      page.fonts.ready.then(cut);
-      new ResizeObserver(cut).observe(page.body);
-    });
+    show(target, text, Math.max(target.clientWidth, 320), 900, { of: "offer", heard: (frame, [x, y, , tall], boxes) => {
+      const [, left, top, width, height] = boxes.find(([number]) => number === 0) ?? [], edge = 10;
+      target.classList.toggle("is-blank", !height);
+      target.dataset.ready = "yes";
+      if (!height) return;
+      frame.style.height = `${Math.max(900, tall)}px`;
+      frame.style.left = `${Math.min(edge - left - x, 0)}px`;
+      frame.style.top = `${edge - top - y}px`;
+      target.style.height = `${height + 2 * edge}px`;
+      target.style.width = `${width + 2 * edge + 2}px`;
+    } });
   }
 }, { rootMargin: "600px" });
 document.querySelectorAll("[data-offer]").forEach((where) => watcher.observe(where));
@@ -102,17 +83,12 @@ const contrast = (a, b) => {
   return (high + 0.05) / (low + 0.05);
 };
 
-function judge(page) {
+function judge(grounds) {
   const table = document.querySelector(".palette");
   if (!table) return;
-  const found = new Map();
-  for (const element of page.querySelectorAll("html, body, body *")) {
-    const colour = page.defaultView.getComputedStyle(element).backgroundColor, box = element.getBoundingClientRect();
-    if (rgba(colour)[3] === 255 && box.width * box.height > 20000) found.set(rgba(colour).join(), colour);
-  }
-  if (!found.size) found.set("ground", "Canvas");
   const head = table.tHead.rows[0];
-  for (const ground of [...found.values()].slice(0, 8)) {
+  for (const [r, g, b] of grounds) {
+    const ground = `rgb(${r} ${g} ${b})`;
     const cell = document.createElement("th");
     cell.scope = "col";
     const swatch = Object.assign(document.createElement("span"), { className: "swatch is-small" });

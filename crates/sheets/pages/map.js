@@ -12,90 +12,10 @@ const nodes = [...tree.querySelectorAll(".node")].map((item) => ({
 const known = new Map(nodes.map((node) => [node.item, node]));
 nodes.forEach((node) => { node.parent = known.get(node.item.parentElement.closest(".node")); });
 const points = nodes.filter((node) => node.kind);
-let chosen = null, hot = null, asked = 0, drawing = 0;
-
-// The nearest box before or behind a node, among what is in the same element.
-function beside(page, node, way) {
-  for (let next = node[way]; next; next = next[way]) {
-    if (next.nodeType === Node.COMMENT_NODE) continue;
-    const range = page.createRange();
-    range.selectNode(next);
-    const rects = [...range.getClientRects()].filter((r) => r.width > 0 && r.height > 0);
-    if (rects.length) {
-      const inline = next.nodeType === Node.TEXT_NODE || page.defaultView.getComputedStyle(next).display.startsWith("inline");
-      return { ...around(rects), inline };
-    }
-  }
-  return null;
-}
-
-// The nearest element around a node that has a box of its own.
-function boxed(page, node) {
-  let element = node.parentElement;
-  while (element && page.defaultView.getComputedStyle(element).display === "contents") element = element.parentElement;
-  return element;
-}
-
-// Where something would be that shows nothing: a line across, or one between words.
-function placeOf(page, from, to) {
-  const parent = boxed(page, from);
-  if (!parent) return null;
-  const outer = parent.getBoundingClientRect(), style = page.defaultView.getComputedStyle(parent);
-  const before = beside(page, from, "previousSibling"), behind = beside(page, to, "nextSibling");
-  const near = before ?? behind;
-  const row = /flex/.test(style.display) && style.flexDirection.startsWith("row") || before && behind && behind.left >= before.left + before.width - 1 && behind.top < before.top + before.height;
-  const gap = (name) => (/flex|grid/.test(style.display) && parseFloat(style[name])) || 0;
-  if (near && (near.inline || row)) {
-    return { left: before ? before.left + before.width + gap("columnGap") : behind.left, top: near.top, width: 0, height: near.height, thin: "caret" };
-  }
-  const left = outer.left + parseFloat(style.paddingLeft) + parseFloat(style.borderLeftWidth);
-  const width = outer.width - (left - outer.left) - parseFloat(style.paddingRight) - parseFloat(style.borderRightWidth);
-  const top = before ? before.top + before.height + gap("rowGap") : behind ? behind.top : outer.top + parseFloat(style.paddingTop) + parseFloat(style.borderTopWidth);
-  return { left, top, width: Math.max(width, 12), height: 0, thin: "line" };
-}
-
-// Does an element stay while the page is scrolled?
-function isPinned(page, from, found) {
-  let pinned = false;
-  const way = [];
-  for (let element = from.parentElement; element; element = element.parentElement) {
-    if (found.has(element)) {
-      pinned = found.get(element);
-      break;
-    }
-    way.push(element);
-    pinned = /fixed|sticky/.test(page.defaultView.getComputedStyle(element).position);
-    if (pinned) break;
-  }
-  way.forEach((element) => found.set(element, pinned));
-  return pinned || /fixed|sticky/.test(from.nextElementSibling ? page.defaultView.getComputedStyle(from.nextElementSibling).position : "");
-}
-
-// Finds where a node is.
-function measure(page, found, pinned, node) {
-  const { scrollX, scrollY } = page.defaultView;
-  node.rect = null;
-  node.why = node.unseen;
-  const ends = node.mark && found.get(node.mark);
-  if (!ends) return;
-  // Where something is of which nothing is to be seen, there is no place for a line.
-  const range = page.createRange();
-  range.setStartAfter(ends[0]);
-  range.setEndBefore(ends[1]);
-  const hidden = boxed(page, ends[0])?.checkVisibility() === false || range.toString().trim() !== "";
-  const rects = rectsBetween(page, ...ends);
-  const rect = rects.length ? around(rects) : hidden ? null : placeOf(page, ...ends);
-  if (!rect) node.why = "not to be seen now";
-  else {
-    node.pinned = isPinned(page, ends[0], pinned);
-    if (!node.pinned) {
-      rect.left += scrollX;
-      rect.top += scrollY;
-    }
-    if (rect.left + rect.width <= 0 || rect.top + rect.height < 0) node.why = "beside the page, until it is asked for";
-    else node.rect = rect;
-  }
-}
+let chosen = null, hot = null, drawing = 0;
+// How far the page in the frame is scrolled, and its size, as it told them last.
+const page = { x: 0, y: 0, width: 0, height: 0 };
+const byMark = new Map(nodes.filter((node) => node.mark).map((node) => [Number(node.mark), node]));
 
 // Boxes that lie on each other are drawn around each other.
 function spread() {
@@ -206,14 +126,27 @@ function shape(node) {
   if (node.box.parentElement !== where) where.append(node.box, ...(node.tag ? [node.tag] : []));
 }
 
+// Notes where everything is, as the frame tells it.
+function place(boxes) {
+  for (const node of nodes) {
+    node.rect = null;
+    node.why = node.unseen;
+  }
+  for (const [number, state, left, top, width, height, thin, pinned] of boxes) {
+    const node = byMark.get(number);
+    if (!node) continue;
+    if (state === 0 && [left, top, width, height].every(Number.isFinite)) {
+      node.rect = { left, top, width, height, thin: [undefined, "caret", "line"][thin] };
+      node.pinned = pinned === 1;
+    } else node.why = state === 2 ? "beside the page, until it is asked for" : "not to be seen now";
+  }
+}
+
 // Draws all anew.
 async function draw() {
-  const page = frame.contentDocument, turn = ++drawing;
-  if (!page?.body) return;
-  const found = ranges(page), pinned = new Map();
-  if (!await each(nodes, () => turn === drawing, (node) => measure(page, found, pinned, node), 250)) return;
+  const turn = ++drawing;
   spread();
-  settle(page.documentElement.clientWidth);
+  settle(page.width);
   follow();
   if (!await each(nodes, () => turn === drawing, shape)) return;
   const away = Map.groupBy(points.filter((node) => node.why), (node) => node.why);
@@ -237,13 +170,7 @@ function chip(node) {
 }
 
 function follow() {
-  const window = frame.contentWindow;
-  moving.style.transform = `translate(${-window.scrollX}px, ${-window.scrollY}px)`;
-}
-
-function soon() {
-  clearTimeout(asked);
-  asked = setTimeout(draw, 80);
+  moving.style.transform = `translate(${-page.x}px, ${-page.y}px)`;
 }
 
 function paint() {
@@ -267,8 +194,8 @@ function choose(node, event) {
   chosen = node;
   paint();
   if (node.rect && !node.pinned) {
-    const window = frame.contentWindow, { top, height } = node.rect;
-    if (top < window.scrollY || top + Math.min(height, 60) > window.scrollY + view.clientHeight) window.scrollTo({ top: top - 40 });
+    const { top, height } = node.rect;
+    if (top < page.y || top + Math.min(height, 60) > page.y + view.clientHeight) say({ truehook: "scroll", top: top - 40 });
   }
   if (event?.currentTarget !== node.row) {
     if (node.hash) location.hash = node.hash;
@@ -285,11 +212,10 @@ function choose(node, event) {
 
 // The innermost point at a spot of the page.
 function under(x, y) {
-  const { scrollX, scrollY } = frame.contentWindow;
   let best = null;
   for (const node of nodes) {
     if (!node.rect || !node.box || !node.kind || node.away) continue;
-    const { left, top, width, height } = node.rect, [px, py] = node.pinned ? [x, y] : [x + scrollX, y + scrollY];
+    const { left, top, width, height } = node.rect, [px, py] = node.pinned ? [x, y] : [x + page.x, y + page.y];
     if (px < left || px > left + width || py < top || py > top + height) continue;
     if (!best || width * height <= best.rect.width * best.rect.height) best = node;
   }
@@ -324,43 +250,29 @@ function hide() {
   });
 }
 
-let begun = null;
-
-function begin() {
-  const page = frame.contentDocument;
-  if (!page?.body || begun === page) return;
-  begun = page;
-  draw();
-  page.addEventListener("scroll", (event) => {
+const say = (message) => frame.contentWindow.postMessage(message, "*");
+const again = listen(frame, "map", (what, numbers, boxes) => {
+  const [x, y, width, height] = numbers;
+  if (what === "left") return heat(null);
+  if (!plain(numbers, 2)) return;
+  if (what === "over") heat(under(x, y));
+  else if (what === "clicked") {
+    const node = under(x, y);
+    if (node) choose(node);
+  } else if (what === "scrolled") {
+    [page.x, page.y] = [x, y];
     follow();
-    // What scrolls inside of the page, or stays in its place, is measured again.
-    if (event.target !== page || nodes.some((node) => node.pinned)) soon();
-  }, { capture: true, passive: true });
-  let waiting = false;
-  page.addEventListener("mousemove", (event) => {
-    if (waiting) return;
-    waiting = true;
-    requestAnimationFrame(() => {
-      waiting = false;
-      heat(under(event.clientX, event.clientY));
-    });
-  });
-  page.documentElement.addEventListener("mouseleave", () => heat(null));
-  page.addEventListener("click", (event) => {
-    if (event.target.closest?.("a, area, [type=submit], form button:not([type=button])")) event.preventDefault();
-    const node = under(event.clientX, event.clientY);
-    if (node && event.isTrusted && event.detail) choose(node);
-  }, true);
-  page.addEventListener("submit", (event) => event.preventDefault(), true);
-  page.addEventListener("load", soon, true);
-  page.fonts?.ready.then(soon);
-  new ResizeObserver(soon).observe(page.documentElement);
-  new MutationObserver(soon).observe(page.documentElement, { childList: true, subtree: true, attributes: true, characterData: true });
-}
-
-frame.addEventListener("load", begin);
-if (frame.contentDocument?.readyState === "complete" && frame.contentDocument.body?.childNodes.length) setTimeout(begin);
-new ResizeObserver(soon).observe(view);
+  } else if (what === "boxes" && plain(numbers, 4)) {
+    [page.x, page.y, page.width, page.height] = [x, y, width, height];
+    place(boxes);
+    draw();
+  }
+});
+let sized = 0;
+new ResizeObserver(() => {
+  clearTimeout(sized);
+  sized = setTimeout(again, 80);
+}).observe(view);
 for (const node of nodes) {
   node.row.addEventListener("mouseenter", () => heat(node));
   node.row.addEventListener("mouseleave", () => heat(null));
@@ -371,7 +283,7 @@ const of = (target) => nodes[target.closest("[data-n]")?.dataset.n];
 layer.addEventListener("mouseover", (event) => { if (event.target.closest(".tag")) heat(of(event.target)); });
 layer.addEventListener("mouseout", () => heat(null));
 layer.addEventListener("click", (event) => { if (event.target.closest(".tag")) choose(of(event.target)); });
-layer.addEventListener("wheel", (event) => frame.contentWindow.scrollBy(event.deltaX, event.deltaY), { passive: true });
+layer.addEventListener("wheel", (event) => say({ truehook: "wheel", x: event.deltaX, y: event.deltaY }), { passive: true });
 at("outlines").addEventListener("change", (event) => layer.classList.toggle("is-bare", !event.target.checked));
 at("samples")?.addEventListener("change", () => {
   const other = frame.dataset.filled;
@@ -390,7 +302,7 @@ tree.addEventListener("keydown", (event) => {
 });
 // In print the frame is as long as its page.
 addEventListener("beforeprint", () => {
-  view.style.height = `${frame.contentDocument.documentElement.scrollHeight}px`;
+  view.style.height = `${page.height}px`;
   draw();
 });
 addEventListener("afterprint", () => {

@@ -12,6 +12,7 @@ use truehook_stage::{Origin, Rendered, SegmentId};
 
 use crate::SheetError;
 use crate::embed::Embedding;
+use crate::framed::framed;
 use crate::marks;
 use crate::pages;
 use crate::signs::{Group, group_of};
@@ -112,7 +113,7 @@ impl DeskSheet<'_> {
         for spot in &spots {
             mark(root, spot, &mut numbers);
         }
-        let plan = embedding.page(&marks::marked(page, &numbers).html, path);
+        let plan = framed(&embedding.page(&marks::marked(page, &numbers).html, path));
         let mut pages: Vec<String> = Vec::new();
         let mut offers = Vec::new();
         for shown in shown {
@@ -122,7 +123,7 @@ impl DeskSheet<'_> {
             };
             let html = &shown.page.html;
             let whole = format!("{}{}{GAP}{}{}", &html[..start], marks::begin(0), marks::end(0), &html[end..]);
-            let page = embedding.page(&whole, shown.path);
+            let page = framed(&embedding.page(&whole, shown.path));
             let at = pages.iter().position(|known| *known == page).unwrap_or_else(|| {
                 pages.push(page);
                 pages.len() - 1

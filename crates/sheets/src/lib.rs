@@ -4,6 +4,7 @@
 mod atlas;
 mod desk;
 mod embed;
+mod framed;
 mod map;
 mod marks;
 mod pages;

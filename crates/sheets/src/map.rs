@@ -12,6 +12,7 @@ use truehook_stage::{Failure, Rendered, SegmentId};
 
 use crate::SheetError;
 use crate::embed::Embedding;
+use crate::framed::framed;
 use crate::marks;
 use crate::pages;
 use crate::signs::{Group, group_of, kind_of};
@@ -127,11 +128,11 @@ impl MapSheet {
         let mut embedding =
             Embedding::new(registry.project(), [Some(page), filled.map(|(page, _)| page)].into_iter().flatten());
         let marked = marks::marked(page, &numbers);
-        let frame = embedding.page(&marked.html, path);
+        let frame = framed(&embedding.page(&marked.html, path));
         let filled = filled.map(|(filled, its_root)| {
             let mut its = HashMap::new();
             pair(root, its_root, &numbers, &mut its);
-            embedding.page(&marks::marked(filled, &its).html, path)
+            framed(&embedding.page(&marks::marked(filled, &its).html, path))
         });
         let mut making = Making { registry, own: &own, marks: &marked.marked, next: 0, details: BTreeMap::new() };
         let entry = making.entry(root, None, false);

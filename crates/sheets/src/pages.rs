@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 
 use minijinja::value::Serde;
-use minijinja::{Environment, Value, escape_formatter};
+use minijinja::{Environment, HtmlEscape, Value, escape_formatter};
 use serde::Serialize;
 use truehook_core::css::{colour_fault, length_fault};
 use truehook_core::shell;
@@ -60,6 +60,8 @@ pub fn fill(template: &str, data: &impl Serialize) -> Result<String, SheetError>
 pub fn fill_with(template: &str, data: Value) -> Result<String, SheetError> {
     let mut environment = Environment::new();
     environment.add_filter("json", |value: Value| serde_json::to_string(&value).unwrap_or_default());
+    // A page in a frame stays as it is.
+    environment.add_filter("page", |html: &str| Value::from_safe_string(HtmlEscape(html).to_string()));
     environment.add_filter("command", |words: Vec<String>| shell::line(words));
     // What is no colour or length doesn't reach a style.
     environment.add_filter("css_colour", |value: &str| match colour_fault(value) {

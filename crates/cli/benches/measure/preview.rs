@@ -44,7 +44,8 @@ impl Preview {
         let mut child = Command::new(program).args(["-C", theme.as_str(), "preview"]).stdout(Stdio::piped()).spawn()?;
         let mut said = String::new();
         BufReader::new(child.stdout.as_mut().ok_or(io::ErrorKind::BrokenPipe)?).read_line(&mut said)?;
-        let port = said.split(':').nth(2).and_then(|rest| rest.split('/').next()?.parse().ok());
+        // The second is that of the theme's pages.
+        let port = said.split("http://localhost:").nth(2).and_then(|rest| rest.split('/').next()?.parse().ok());
         Ok(Preview { child, port: port.ok_or(io::ErrorKind::InvalidData)? })
     }
 

@@ -28,7 +28,11 @@ impl Window {
 
     /// A window in which scripts may look into frames of other origins, as no browser of anybody's lets them.
     pub fn open_to_look(width: u32, height: u32) -> Option<Window> {
-        Window::open_with(width, height, &["--disable-web-security", "--disable-site-isolation-trials"])
+        Window::open_with(
+            width,
+            height,
+            &["--disable-web-security", "--disable-features=IsolateSandboxedIframes,IsolateOrigins,site-per-process"],
+        )
     }
 
     fn open_with(width: u32, height: u32, options: &[&str]) -> Option<Window> {

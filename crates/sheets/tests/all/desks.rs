@@ -10,7 +10,7 @@ type Look = (f64, f64, String);
 
 #[test]
 fn an_offer_looks_as_it_does_on_the_page() {
-    let Some(window) = Window::open(1280, 900) else { return };
+    let Some(window) = Window::open_to_look(1280, 900) else { return };
     let themes = Themes::demo();
     let staged = themes.open("saltmarsh");
     let (desk, pages) = staged.desk();
@@ -24,8 +24,18 @@ fn an_offer_looks_as_it_does_on_the_page() {
     );
     let looks: Vec<Look> = window.ask(
         "return [...document.querySelectorAll('[data-offer] iframe')].map((frame) => {
-            const page = frame.contentDocument, [from, to] = ranges(page).get('0');
-            const { width, height } = boxOf(page, [from, to]), range = page.createRange();
+            const page = frame.contentDocument, comments = page.createTreeWalker(page, NodeFilter.SHOW_COMMENT), rects = [];
+            let from, to;
+            for (let comment; (comment = comments.nextNode());) {
+              if (comment.data === 'truehook 0') from = comment;
+              if (comment.data === '/truehook 0') to = comment;
+            }
+            for (let node = from.nextSibling; node !== to; node = node.nextSibling) {
+              if (node.nodeType === 1) rects.push(node.getBoundingClientRect());
+            }
+            const least = (of) => Math.min(...rects.map(of)), most = (of) => Math.max(...rects.map(of));
+            const width = most((one) => one.right) - least((one) => one.left), height = most((one) => one.bottom) - least((one) => one.top);
+            const range = page.createRange();
             range.setStartAfter(from); range.setEndBefore(to);
             return [width, height, range.toString().replace(/\\s+/g, ' ').trim()];
         });",

@@ -19,7 +19,7 @@ const BOXES: &str = "return [...page.querySelectorAll('body, body *')].map((elem
 
 #[test]
 fn no_box_of_a_page_is_elsewhere_under_its_map() {
-    let Some(window) = Window::open(1280, 800) else { return };
+    let Some(window) = Window::open_to_look(1280, 800) else { return };
     let themes = Themes::demo();
     let staged = themes.open("saltmarsh");
     let mut compared = 0;
@@ -119,7 +119,7 @@ fn marked(registry: &Registry, address: Address, display: &str) -> Option<Themes
 
 #[test]
 fn a_mark_in_a_point_is_where_the_map_says_that_the_point_is() {
-    let Some(window) = Window::open(1280, 800) else { return };
+    let Some(window) = Window::open_to_look(1280, 800) else { return };
     let themes = Themes::demo();
     let staged = themes.open("saltmarsh");
     let (page, _) = staged.page("/");
@@ -170,7 +170,7 @@ fn a_mark_in_a_point_is_where_the_map_says_that_the_point_is() {
 
 #[test]
 fn each_point_is_on_the_page_or_in_the_strip_and_tags_lie_on_no_other() {
-    let Some(window) = Window::open(1280, 800) else { return };
+    let Some(window) = Window::open_to_look(1280, 800) else { return };
     let themes = Themes::demo();
     let staged = themes.open("saltmarsh");
     for page in staged.stage.pages() {
@@ -198,7 +198,7 @@ fn each_point_is_on_the_page_or_in_the_strip_and_tags_lie_on_no_other() {
 
 #[test]
 fn five_hundred_points_are_mapped_scrolled_and_searched() {
-    let Some(window) = Window::open(1280, 800) else { return };
+    let Some(window) = Window::open_to_look(1280, 800) else { return };
     let themes = many();
     let staged = themes.open("quay");
     window.open_file(&staged.map("/"), READY);
@@ -270,7 +270,7 @@ fn a_map_is_used_by_keyboard_alone() {
 
 #[test]
 fn what_is_empty_can_be_filled_with_samples() {
-    let Some(window) = Window::open(1280, 800) else { return };
+    let Some(window) = Window::open_to_look(1280, 800) else { return };
     let themes = Themes::demo();
     window.open_file(&themes.open("saltmarsh").map("/"), READY);
     let footer = || boxes(&window, "region:footer");
