@@ -107,6 +107,8 @@ struct Whole<'s> {
     groups: Vec<Group>,
     /// What the menus say that are taken as menus, each with its name.
     menus: Vec<(String, String)>,
+    /// The pages whose texts hold scripts: no host lets those stay in what people write into pages.
+    scripted: Vec<usize>,
 }
 
 /// Makes a theme of that name out of plain pages.
@@ -137,7 +139,8 @@ pub fn from_pages(name: &str, sources: Vec<Source>, beside: &dyn Beside) -> Resu
     let menus = entries::menus(&site, &pages, &mut taken);
     let keys: Vec<String> = menus.iter().map(|(key, _)| key.clone()).collect();
     let groups = groups(&site, &pages, &keys);
-    let mut whole = Whole { name, site, pages, groups, menus };
+    let mut whole = Whole { name, site, pages, groups, menus, scripted: Vec::new() };
+    whole.find_scripts();
     whole.keep_menus(&mut taken);
     let mut met = Met::default();
     let mut assets = Assets::collect(&whole, &mut met, &mut taken);
@@ -181,6 +184,26 @@ impl Whole<'_> {
         }
         self.menus.retain(|(says, _)| used.iter().any(|(known, _)| known == says));
         taken.turned.extend(used.into_iter().map(|(_, fate)| fate));
+    }
+
+    /// Finds the pages whose texts hold scripts.
+    fn find_scripts(&mut self) {
+        for group in &self.groups {
+            for at in &group.pages {
+                let page = &self.pages[*at];
+                let own = &page.tokens[common::own(page, group)];
+                let (Some(first), Some(last)) = (own.first(), own.last()) else { continue };
+                if !crate::html::scripts(&page.text[first.range.start..last.range.end]).is_empty() {
+                    self.scripted.push(*at);
+                }
+            }
+        }
+        self.scripted.sort_unstable();
+    }
+
+    /// The partial that holds the text of a page.
+    fn text_of(&self, at: usize) -> String {
+        format!("{}-text", self.preview_of(at))
     }
 
     /// The type of a page.

@@ -5,7 +5,7 @@ use std::fmt::Write;
 use super::address::Into;
 use super::common::own;
 use super::markup::{File, Writing};
-use super::title_of;
+use super::{Fate, title_of};
 use crate::edit::toml_text;
 
 impl Writing<'_, '_> {
@@ -27,8 +27,16 @@ impl Writing<'_, '_> {
                     self.whole.type_of(*at),
                     toml_text(&title)
                 );
-                let body = self.markup(page, own(page, group), Into::Body);
-                if !body.trim().is_empty() {
+                let scripted = self.whole.scripted.contains(at);
+                let into = if scripted { Into::Template } else { Into::Body };
+                let body = self.markup(page, own(page, group), into);
+                if scripted {
+                    let partial = self.whole.text_of(*at);
+                    let now = format!("partial:{partial}, since what people write into pages holds no scripts");
+                    let (file, line) = (page.file.clone(), page.line(own(page, group).start));
+                    self.taken.turned.push(Fate { file, line, what: "a text with scripts in it".into(), now });
+                    files.push((format!("markup/partials/{partial}.html").into(), body.into_bytes()));
+                } else if !body.trim().is_empty() {
                     let _ = writeln!(toml, "body  = \"{name}.html\"");
                     files.push((format!("preview/pages/{name}.html").into(), body.into_bytes()));
                 }
@@ -50,12 +58,23 @@ impl Writing<'_, '_> {
         let title = self.whole.titles().map_or_else(|| title_of(page), |(_, site)| site);
         let language = page.attribute("html", "lang").filter(|code| !code.is_empty()).unwrap_or("en");
         let mut text = format!("title    = {}\nlanguage = {}\n", toml_text(&title), toml_text(language));
+        let mut fills = String::new();
+        if !self.whole.scripted.is_empty() {
+            let item = |at: &usize| {
+                let when = self.whole.condition(&[*at]);
+                format!("  {{ use = \"partial:{}\", when = {} }},\n", self.whole.text_of(*at), toml_text(&when))
+            };
+            let items: String = self.whole.scripted.iter().map(item).collect();
+            let _ = write!(fills, "\"region:main\" = [\n{items}]\n");
+        }
         if self.whole.menus.is_empty() {
+            if !fills.is_empty() {
+                let _ = write!(text, "\n[fill]\n{fills}");
+            }
             return text;
         }
         text.push_str("\n[menus]\n");
         let entries = |says: &str| says.split_once(' ').map(|(_, entries)| entries.to_string()).unwrap_or_default();
-        let mut fills = String::new();
         let mut known: Vec<(String, &String)> = Vec::new();
         for (says, name) in &self.whole.menus {
             let says = entries(says);

@@ -110,6 +110,10 @@ fn manifest(whole: &Whole<'_>, assets: &Assets) -> String {
             "\n[partial.{name}-entries]\nabout = \"The entries of menu:{name}\"\ninputs.entries = {{ type = \"array\" }}\n"
         );
     }
+    for at in &whole.scripted {
+        let _ =
+            write!(text, "\n[partial.{}]\nabout = \"The text of one page, with its scripts\"\n", whole.text_of(*at));
+    }
     for asset in &assets.all {
         let kind = if asset.script { "script" } else { "style" };
         let _ = write!(text, "\n[{kind}.{}]\nfile  = {}\n", asset.name, toml_text(&asset.file));
