@@ -96,6 +96,8 @@ impl Spots {
 struct Documents {
     /// Behind the name of the last such attribute, as long as its value may be open.
     name: Option<usize>,
+    /// Up to where its value was open without quotes when something was printed there.
+    bare: Option<usize>,
     /// How much of the text was looked at.
     seen: usize,
 }
@@ -107,7 +109,10 @@ impl Documents {
     fn is_open(&mut self, before: &str) -> bool {
         let from = before.floor_char_boundary(self.seen.saturating_sub(Self::NAME.len()));
         if let Some(at) = before[from..].to_ascii_lowercase().rfind(Self::NAME) {
-            self.name = Some(from + at + Self::NAME.len());
+            let name = from + at + Self::NAME.len();
+            if self.name.replace(name) != Some(name) {
+                self.bare = None;
+            }
         }
         self.seen = before.len();
         let Some(at) = self.name else { return false };
@@ -115,7 +120,12 @@ impl Documents {
         let value = rest.strip_prefix('=').map(str::trim_start);
         let open = match (value, value.and_then(|value| value.chars().next())) {
             (Some(value), Some(quote @ ('"' | '\''))) => !value[1..].contains(quote),
-            (Some(value), _) => !value.contains(|c: char| c.is_whitespace() || c == '>'),
+            (Some(value), _) => {
+                // What was printed there is no part of the text.
+                let value = self.bare.map_or(value, |bare| &before[bare..]);
+                self.bare = Some(before.len());
+                !value.contains(|c: char| c.is_whitespace() || c == '>')
+            }
             (None, _) => false,
         };
         if !open && !rest.is_empty() {
