@@ -5,6 +5,7 @@ mod begin;
 mod change;
 mod check;
 mod contained;
+mod corpus;
 mod documents;
 mod emit;
 mod fixture;

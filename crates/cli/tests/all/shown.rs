@@ -10,7 +10,7 @@ const STEERS: &str = "\\u001b[31mred\\u0007\\u009b2J\\u202eback\\u2066\\r";
 /// A theme in which everything that can be named or described tries to steer what shows it.
 fn steering() -> Terminal {
     let raw = "\u{1b}[2Jraw\u{7}\u{9b}31m\u{202e}";
-    let terminal = Terminal::new()
+    Terminal::new()
         .manifest(&format!(
             "[region.aside]\nlabel = \"Aside {STEERS}\"\nabout = \"About {STEERS}\"\n\n[hook.one]\nabout = \"{STEERS}\"\n\n[piece.note]\n\
              label = \"Note {STEERS}\"\ninputs.text = {{ type = \"string\", label = \"{STEERS}\", default = \"{STEERS}\" }}\n\
@@ -26,8 +26,7 @@ fn steering() -> Terminal {
         .file("marsh/preview/site.toml", format!("title = \"Site {STEERS}\"\n[fill]\n\"region:aside\" = [{{ use = \"piece:note\", text = \"{STEERS}\" }}, {{ use = \"piece:{STEERS}\" }}]\n"))
         .file("marsh/preview/pages/front.toml", format!("path = \"/\"\ntype = \"front\"\ntitle = \"Front {STEERS}\"\nbody = \"front.md\"\n"))
         .file("marsh/preview/pages/front.md", format!("Words {raw} of the page.\n"))
-        .file("marsh/preview/pages/odd.toml", format!("path = \"/odd{STEERS}/\"\ntype = \"no {STEERS}\"\ntitle = \"O\"\n"));
-    terminal
+        .file("marsh/preview/pages/odd.toml", format!("path = \"/odd{STEERS}/\"\ntype = \"no {STEERS}\"\ntitle = \"O\"\n"))
 }
 
 const COMMANDS: [&str; 40] = [

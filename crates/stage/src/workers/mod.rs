@@ -35,3 +35,11 @@ pub use message::Setup;
 pub use pool::{WorkerError, Workers};
 pub use serve::serve;
 pub use worker::Program;
+
+/// Reads any bytes as what workers are asked and answer, for tests. Answers how many messages there were.
+#[doc(hidden)]
+pub fn read_any(bytes: &[u8]) -> usize {
+    let (mut asks, mut answers) = (bytes, bytes);
+    let asked = std::iter::from_fn(|| frame::read::<message::Ask>(&mut asks).ok().flatten()).count();
+    asked + std::iter::from_fn(|| frame::read::<message::Answer>(&mut answers).ok().flatten()).count()
+}
