@@ -28,23 +28,14 @@ fn mapped() -> u64 {
 #[cfg(unix)]
 pub fn begin_question() {
     use rustix::process::{Resource, Rlimit, getrlimit, setrlimit};
-    let used = rustix::time::clock_gettime(rustix::time::ClockId::ProcessCPUTime).tv_sec.unsigned_abs();
+    let used = work().as_secs();
     let limit = Rlimit { current: Some(used + SECONDS), maximum: getrlimit(Resource::Cpu).maximum };
     let _ = setrlimit(Resource::Cpu, limit);
 }
 
-/// The processor time of this process; of the clock, where the system doesn't tell.
+/// The processor time of this process.
 pub fn work() -> std::time::Duration {
-    #[cfg(unix)]
-    {
-        let time = rustix::time::clock_gettime(rustix::time::ClockId::ProcessCPUTime);
-        std::time::Duration::new(time.tv_sec.unsigned_abs(), time.tv_nsec as u32)
-    }
-    #[cfg(not(unix))]
-    {
-        static BEGUN: std::sync::OnceLock<std::time::Instant> = std::sync::OnceLock::new();
-        BEGUN.get_or_init(std::time::Instant::now).elapsed()
-    }
+    cpu_time::ProcessTime::now().as_duration()
 }
 
 #[cfg(not(unix))]

@@ -4,6 +4,7 @@
 use std::cell::{Cell, RefCell};
 use std::time::{Duration, Instant};
 
+use cpu_time::ThreadTime;
 use truehook_core::scan::Limits;
 
 use crate::watch::LAST_RESORT;
@@ -36,18 +37,9 @@ pub struct Clock {
     spent: Cell<Duration>,
 }
 
-/// The processor time of this thread; of the clock, where the system doesn't tell.
+/// The processor time of this thread.
 fn work() -> Duration {
-    #[cfg(unix)]
-    {
-        let time = rustix::time::clock_gettime(rustix::time::ClockId::ThreadCPUTime);
-        Duration::new(time.tv_sec.unsigned_abs(), time.tv_nsec as u32)
-    }
-    #[cfg(not(unix))]
-    {
-        static BEGUN: std::sync::OnceLock<Instant> = std::sync::OnceLock::new();
-        BEGUN.get_or_init(Instant::now).elapsed()
-    }
+    ThreadTime::now().as_duration()
 }
 
 impl Clock {
