@@ -11,8 +11,9 @@ use axum::middleware::Next;
 use axum::response::{IntoResponse, Response};
 
 use crate::room::Room;
-use crate::routes::MOST;
 
+/// How much somebody may send, in bytes.
+pub const MOST: usize = 64 * 1024;
 /// In this header our own pages send the token.
 pub const TOKEN: &str = "x-truehook-token";
 

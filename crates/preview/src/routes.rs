@@ -17,15 +17,12 @@ use serde_json::json;
 use tokio_stream::StreamExt;
 use tokio_stream::wrappers::WatchStream;
 
-use crate::guard::{guard_shell, guard_site};
+use crate::guard::{MOST, guard_shell, guard_site};
 use crate::room::{Now, Room, Theme};
 use crate::told::told;
 use crate::view::View;
 use crate::write::{Wish, carry_out};
 use crate::{pages, sheets};
-
-/// How much somebody may send, in bytes.
-pub const MOST: usize = 64 * 1024;
 
 const SCRIPT: [(header::HeaderName, &str); 1] = [(header::CONTENT_TYPE, "text/javascript; charset=utf-8")];
 

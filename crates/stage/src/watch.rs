@@ -11,8 +11,11 @@ use truehook_core::source::{FileId, Place};
 /// inside at their limit; this is for those that can't be.
 const GRACE: Duration = Duration::from_millis(750);
 
-/// How many times its limit of processor time something may take by the clock.
-pub const LAST_RESORT: u32 = 20;
+/// What may be taken by the clock, where so much processor time may be: so much longer that it can't be what else the
+/// machine does.
+pub fn last_resort(limit: Duration) -> Duration {
+    limit * 20 + Duration::from_secs(60)
+}
 
 /// A piece of a theme's code: a template, or a callback.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
@@ -141,7 +144,7 @@ impl Watch {
         let since = known.unwrap_or_else(|| Seen { step, work, time: Instant::now() });
         *seen = Some(since);
         let limit = Duration::from_millis(self.limit.load(Ordering::Relaxed)) + GRACE;
-        let over = work.saturating_sub(since.work) > limit || since.time.elapsed() > limit * LAST_RESORT;
+        let over = work.saturating_sub(since.work) > limit || since.time.elapsed() > last_resort(limit);
         (step > 0 && over).then(|| Code::from_bits(self.code.load(Ordering::Relaxed))).flatten()
     }
 }

@@ -2,7 +2,7 @@
 
 use std::fs;
 
-use crate::fixture::Terminal;
+use crate::fixture::{Terminal, eventually};
 
 #[test]
 fn twenty_commands_at_once_all_come_to_their_turn() {
@@ -148,10 +148,7 @@ fn a_site_that_was_ended_in_the_middle_is_gone_on_with() {
         let into = format!("site-{at}");
         let mut child = terminal.command("saltmarsh", &format!("render --into ../{into}"));
         let mut child = child.stdout(std::process::Stdio::null()).stderr(std::process::Stdio::null()).spawn().unwrap();
-        let begun = std::time::Instant::now();
-        while !terminal.path(&into).join(".truehook-site").exists() && begun.elapsed().as_secs() < 60 {
-            std::thread::sleep(std::time::Duration::from_millis(1));
-        }
+        eventually("it begins", || terminal.path(&into).join(".truehook-site").exists());
         std::thread::sleep(std::time::Duration::from_millis(4 * at));
         drop(child.kill());
         child.wait().unwrap();

@@ -5,7 +5,7 @@ use std::process::Stdio;
 use std::sync::mpsc::channel;
 use std::time::Duration;
 
-use crate::fixture::Terminal;
+use crate::fixture::{LONGEST, Terminal};
 use serde_json::Value;
 
 const KIOSK: &str = "[region.kiosk]\nlabel = \"Kiosk\"\n";
@@ -188,7 +188,7 @@ fn a_watched_theme_is_checked_again_when_a_file_changes() {
     });
     let wait_for = |text: &str| {
         let mut seen = Vec::new();
-        while let Ok(line) = lines.recv_timeout(Duration::from_secs(30)) {
+        while let Ok(line) = lines.recv_timeout(LONGEST) {
             if line.contains(text) {
                 return;
             }

@@ -15,7 +15,7 @@ use super::message::{Answer, Ask, Setup, print};
 use super::worker::{Heard, Program, Worker};
 use crate::record::trace::Failure;
 use crate::stage::{Fired, Manner, Output, Rendered};
-use crate::watch::{Code, LAST_RESORT};
+use crate::watch::{Code, last_resort};
 
 /// How long an answer may take beyond the last resort of a page.
 const GRACE: Duration = Duration::from_secs(25);
@@ -295,7 +295,7 @@ impl Workers {
     fn answer<T>(&self, worker: &mut Worker, take: &dyn Fn(Answer) -> Option<T>) -> Result<T, (Option<Code>, String)> {
         let limits = self.registry.as_ref().map(|(registry, _)| *registry.limits());
         let page = Duration::from_millis(limits.map_or(5000, |limits| limits.page_milliseconds));
-        let limit = page * LAST_RESORT + GRACE;
+        let limit = last_resort(page) + GRACE;
         let mut last = None;
         loop {
             match worker.hear(limit) {

@@ -9,10 +9,7 @@ use std::time::{Duration, Instant};
 
 use serde_json::{Value, json};
 
-use crate::fixture::Terminal;
-
-/// How long an answer may take.
-const LONGEST: Duration = Duration::from_secs(60);
+use crate::fixture::{LONGEST, Terminal};
 
 /// An editor that speaks with a server.
 pub struct Editor {

@@ -10,11 +10,10 @@ mod safe;
 use std::io::{BufRead, BufReader, Read, Write};
 use std::net::{TcpListener, TcpStream};
 use std::process::{Child, Stdio};
-use std::time::Duration;
 
 use serde_json::Value;
 
-use crate::fixture::Terminal;
+use crate::fixture::{LONGEST, Terminal, eventually};
 
 /// A preview that runs.
 struct Preview {
@@ -101,7 +100,7 @@ impl Preview {
         let lines = more.iter().copied().chain((!own_host).then_some(host.as_str()));
         let head: String = lines.map(|line| format!("{line}\r\n")).collect();
         let mut stream = TcpStream::connect(("127.0.0.1", port)).unwrap();
-        stream.set_read_timeout(Some(Duration::from_secs(60))).unwrap();
+        stream.set_read_timeout(Some(LONGEST)).unwrap();
         let length = body.len();
         let begun = format!("{method} {path} HTTP/1.1\r\nConnection: close\r\nContent-Length: {length}\r\n{head}\r\n");
         let _ = stream.write_all(begun.as_bytes()).and_then(|()| stream.write_all(body));
@@ -133,13 +132,7 @@ impl Preview {
 
     /// Waits until something is so.
     fn waits(&self, what: &str, is_so: impl Fn(&Preview) -> bool) {
-        for _ in 0..1500 {
-            if is_so(self) {
-                return;
-            }
-            std::thread::sleep(Duration::from_millis(10));
-        }
-        panic!("never: {what}");
+        eventually(what, || is_so(self));
     }
 }
 

@@ -53,3 +53,18 @@ pub enum Part {
 pub fn place(text: &str, offset: usize) -> TomlPlace {
     reader::Reader::find_place(text, offset, Source::new(text).lex().into_vec())
 }
+
+/// Is a line a table's header, as far as can be seen while others are being typed?
+fn is_header(line: &str) -> bool {
+    let name = line.trim_start_matches('[').trim_end_matches(']');
+    line.starts_with('[')
+        && line.ends_with(']')
+        && !name.is_empty()
+        && name.chars().all(|letter| letter.is_alphanumeric() || "._-\"' ".contains(letter))
+}
+
+/// A text without its quotes, which need not both be there.
+fn unquoted(raw: &str) -> &str {
+    let begun = raw.strip_prefix(['"', '\'']).unwrap_or(raw);
+    begun.strip_suffix(['"', '\'']).unwrap_or(begun)
+}

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use toml_parser::lexer::{Token, TokenKind};
 use truehook_core::source::Span;
 
-use super::{Part, TomlPlace};
+use super::{Part, TomlPlace, is_header, unquoted};
 
 /// How deeply lists and tables are followed.
 const DEEPEST: usize = 200;
@@ -389,18 +389,6 @@ impl Reader<'_> {
 
     /// Does a header stand on the next line, so that what is open was only not closed yet?
     fn header_follows(&self) -> bool {
-        let rest = &self.text[self.span().1..];
-        let line = rest.lines().next().unwrap_or_default().trim_end();
-        let name = line.trim_start_matches('[').trim_end_matches(']');
-        line.starts_with('[')
-            && line.ends_with(']')
-            && !name.is_empty()
-            && name.chars().all(|letter| letter.is_alphanumeric() || "._-\"' ".contains(letter))
+        is_header(self.text[self.span().1..].lines().next().unwrap_or_default().trim_end())
     }
-}
-
-/// A text without its quotes, which need not both be there.
-fn unquoted(raw: &str) -> &str {
-    let begun = raw.strip_prefix(['"', '\'']).unwrap_or(raw);
-    begun.strip_suffix(['"', '\'']).unwrap_or(begun)
 }

@@ -1,5 +1,5 @@
 //! How long callbacks may run. Limits are of processor time of this thread, so that a busy machine doesn't count; the
-//! clock is the last resort, at [`LAST_RESORT`] times that.
+//! clock is the [last resort](last_resort).
 
 use std::cell::{Cell, RefCell};
 use std::time::{Duration, Instant};
@@ -7,14 +7,14 @@ use std::time::{Duration, Instant};
 use cpu_time::ThreadTime;
 use truehook_core::scan::Limits;
 
-use crate::watch::LAST_RESORT;
+use crate::watch::last_resort;
 
 /// Why something was stopped.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Stop {
     /// It took its processor time.
     Work,
-    /// It took so much longer by the clock that it is waiting for something.
+    /// It took far longer by the clock.
     Clock,
 }
 
@@ -35,6 +35,8 @@ pub struct Clock {
     work_before_page: Cell<Duration>,
     /// What callbacks of this page have taken by the clock: they can't have worked longer.
     spent: Cell<Duration>,
+    /// What may be taken by the clock, for a limit of processor time.
+    last_resort: fn(Duration) -> Duration,
 }
 
 /// The processor time of this thread.
@@ -45,7 +47,7 @@ fn work() -> Duration {
 impl Clock {
     pub fn new(limits: Limits) -> Clock {
         let (stopped, turns) = (Cell::new(None), RefCell::default());
-        Clock { limits, turns, stopped, work_before_page: Cell::new(work()), spent: Cell::default() }
+        Clock { limits, turns, stopped, work_before_page: Cell::new(work()), spent: Cell::default(), last_resort }
     }
 
     fn of_callback(&self) -> Duration {
@@ -74,7 +76,7 @@ impl Clock {
                 let before = *turn.work_before.get_or_insert(now);
                 match () {
                     () if now.saturating_sub(before) > self.of_callback() => Some(Stop::Work),
-                    () if turn.began.elapsed() > self.of_callback() * LAST_RESORT => Some(Stop::Clock),
+                    () if turn.began.elapsed() > (self.last_resort)(self.of_callback()) => Some(Stop::Clock),
                     () => None,
                 }
             })
@@ -87,7 +89,7 @@ impl Clock {
 
     fn is_page_over(&self, work: Duration, spent: Duration) -> bool {
         spent > self.of_page() && work.saturating_sub(self.work_before_page.get()) > self.of_page()
-            || spent > self.of_page() * LAST_RESORT
+            || spent > (self.last_resort)(self.of_page())
     }
 
     /// Was what ran last stopped?
@@ -99,9 +101,10 @@ impl Clock {
     pub fn reason(&self) -> String {
         let limit = self.limits.callback_milliseconds;
         match self.stopped.get() {
-            Some(Stop::Clock) => {
-                format!("stopped after {:?}, for it waits for something", self.of_callback() * LAST_RESORT)
-            }
+            Some(Stop::Clock) => format!(
+                "stopped by the clock after {:?}, in which it did not work the {limit} ms of processor time that it may take",
+                (self.last_resort)(self.of_callback())
+            ),
             _ => format!("stopped after {limit} ms of processor time, its limit"),
         }
     }
@@ -159,12 +162,13 @@ mod tests {
             rounds
         });
         assert!(over.is_ok_and(|rounds| rounds > 10) && clock.reason().contains("20 ms of processor time"));
+        let clock = Clock { last_resort: |limit| limit * 20, ..clock };
         let over = clock.run(|| {
-            std::thread::sleep(Duration::from_millis(20) * LAST_RESORT + Duration::from_millis(50));
+            std::thread::sleep(Duration::from_millis(450));
             clock.is_over()
         });
         assert_eq!(over, Ok(true));
-        assert!(clock.reason().contains("waits for something"));
+        assert!(clock.reason().contains("by the clock"));
     }
 
     #[test]
