@@ -6,14 +6,16 @@
 //! the machine does counts little, and what the program takes for nothing at all is taken off.
 
 mod dimensions;
+mod themes;
 
 use std::fs;
 use std::process::{Command, Stdio};
 
 use camino::Utf8Path;
 
-use dimensions::{DIMENSIONS, Theme};
+use dimensions::DIMENSIONS;
 use nix::sys::resource::{UsageWho, getrusage};
+use themes::Theme;
 
 /// Ten times as much is to take twelve times as long at most; so much more is measured by chance now and then.
 const MOST: f64 = 12.0 * 1.15;
