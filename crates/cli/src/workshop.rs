@@ -122,8 +122,8 @@ pub fn open_for_rendering(folder: &Utf8Path, files: &dyn Files) -> Result<Regist
 /// The argument by which this program is a worker.
 pub const WORKER: &str = "worker";
 
-/// Workers for the theme in a folder: so many, or as many as there are cores. They begin to open it at once, and what
-/// they read is what this process reads.
+/// Starts workers for the theme in a folder: `jobs`, or one for each core. They begin to open the theme at once, with
+/// the same overlay over its files as this process.
 pub fn workers(
     folder: &Utf8Path,
     files: &OverlayFiles<'_>,

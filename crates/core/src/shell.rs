@@ -31,7 +31,7 @@ pub fn quoted(word: &str) -> Cow<'_, str> {
     }
 }
 
-/// As [`quoted`], for what can be displayed.
+/// Quotes the text of a value as [`quoted`] does.
 pub fn word(word: &impl Display) -> String {
     quoted(&word.to_string()).into_owned()
 }

@@ -68,7 +68,7 @@ pub async fn guard_site(State(room): State<Arc<Room>>, request: Request, next: N
     response
 }
 
-/// Says of an answer that it stays here.
+/// Sets the headers of a response: it is not cached, and no page of another origin can read it.
 fn mark(response: &mut Response, policy: &str) {
     for (name, value) in [
         (header::CACHE_CONTROL, "no-store"),

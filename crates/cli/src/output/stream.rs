@@ -31,8 +31,8 @@ pub fn write_whole(bytes: &[u8]) -> io::Result<()> {
     }
 }
 
-/// What stands in front of each sequence of the program's own that steers the terminal: an escape, and a number that
-/// no theme can know.
+/// The mark in front of each terminal sequence that the program itself writes: an escape and a random number. A theme
+/// can't know the number, so it can't write such a sequence.
 fn sign() -> &'static str {
     static SIGN: OnceLock<String> = OnceLock::new();
     SIGN.get_or_init(|| {

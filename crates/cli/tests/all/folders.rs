@@ -58,7 +58,7 @@ fn what_a_command_left_begun_is_seen_by_one_that_reads_and_finished_by_one_that_
     let before = terminal.read("marsh/truehook.toml");
     let after = format!("{before}\n[hook.begun]\nabout = \"B\"\n");
     left_begun(&terminal, &before, &after);
-    // Looking never writes: the files stay, and are shown as they will be.
+    // A command that only reads writes nothing. It shows the files as they will be once the journal is applied.
     for command in ["list hook", "show hook:begun", "render", "declare hook:other --dry-run"] {
         terminal.types(command).says("`truehook declare hook:begun` was ended before it was done");
         assert_eq!(terminal.read("marsh/truehook.toml"), before);

@@ -76,7 +76,7 @@ pub struct Finding {
 /// How many bytes of a message are kept. A name can be as long as a file.
 const LONGEST: usize = 4 * 1024;
 
-/// The beginning of a text, with a mark where something was cut.
+/// The first [`LONGEST`] bytes of a text, cut between two letters. An ellipsis ends a text that was cut.
 fn cut(mut text: String) -> String {
     if text.len() > LONGEST {
         text.truncate(text.floor_char_boundary(LONGEST));

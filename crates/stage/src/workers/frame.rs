@@ -21,7 +21,7 @@ pub enum Unreadable {
     System(String),
 }
 
-/// A message as the bytes of its line.
+/// Serializes a message as one line of JSON, with its line feed.
 ///
 /// # Errors
 /// Where it is too long, or can't be written as JSON.

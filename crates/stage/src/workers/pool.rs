@@ -137,7 +137,7 @@ impl Workers {
             worker.opening -= 1;
             let last = worker.opening == 0;
             match worker.hear(OPENING) {
-                // What it had read before the last change counts no more.
+                // An answer about the theme before the last change is ignored.
                 Heard::Answer(Answer::Opened(_) | Answer::Refused(_)) if !last => {}
                 Heard::Answer(Answer::Opened(theirs)) if print.is_none_or(|print| print == theirs) => {}
                 Heard::Answer(Answer::Opened(_)) => return Err(WorkerError::Changed),

@@ -62,7 +62,7 @@ fn half_a_surrogate_pair_is_a_character_like_any_other() {
     // All three are in the text: they were put in at one place, the last one first.
     let diagnostics = editor.pushed.get(path).cloned().unwrap_or_default();
     assert!(diagnostics.is_empty(), "{diagnostics:?}");
-    // What is typed behind it is where the editor has it.
+    // Text that is typed after it has the same offset in the server as in the editor.
     let now = format!("{text}const never = '\u{fffd}';\n// \u{fffd} more\n// \u{fffd}\n");
     editor.open.insert(path.to_string(), now.clone());
     editor.types(path, now.len()..now.len(), "export const broken = ;\n");

@@ -20,7 +20,7 @@ pub trait Disk {
     /// # Errors
     /// Where it is not there, or not empty.
     fn remove_folder(&self, path: &Utf8Path) -> io::Result<()>;
-    /// Writes a new file in the place of whatever stands there, and waits until it is on the disk.
+    /// Replaces the file or link at a path by a new file, and waits until the new one is on the disk.
     ///
     /// # Errors
     /// Where the system refuses.

@@ -80,7 +80,7 @@ impl Folder {
         }
     }
 
-    /// Writes a new file in the place of whatever file or link stands there. Where `wait`, it is on the disk then.
+    /// Replaces the file or link at a path by a new file. With `wait`, it returns once the new one is on the disk.
     ///
     /// # Errors
     /// Where a folder stands there, or the system refuses.
