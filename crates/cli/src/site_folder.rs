@@ -118,7 +118,7 @@ impl SiteFolder {
         written.with_context(|| format!("{target} can't be written"))
     }
 
-    /// Adds a file to the list that is on the disk.
+    /// Appends a file to the list on the disk.
     fn note(&mut self, path: &str, hash: &str) -> Result<()> {
         use std::io::Write;
         let written = self.list.write_all(line(path, hash).as_bytes());

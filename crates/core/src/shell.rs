@@ -23,7 +23,7 @@ pub fn line(words: impl IntoIterator<Item = String>) -> String {
     line
 }
 
-/// A word as a shell takes it: as it is, or between single quotes.
+/// Quotes a word for a POSIX shell: a plain word stays as it is, any other gets single quotes.
 pub fn quoted(word: &str) -> Cow<'_, str> {
     match is_plain(word) {
         true => Cow::Borrowed(word),

@@ -32,7 +32,7 @@ fn most() -> usize {
     (files.saturating_sub(OTHERS) / 2).clamp(LEAST, MOST) as usize
 }
 
-/// Answers whoever connects.
+/// Serves the connections of a port.
 ///
 /// # Errors
 /// Where the system refuses to listen at all.

@@ -38,7 +38,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
         let begun = Instant::now();
         let _progress = progress::after_a_second(&format!("checking {folder}"));
         let lock = if args.fix && !args.dry_run { Some(workshop::lock(folder)?) } else { None };
-        // Whoever holds the lock has ended what was left over.
+        // The command that holds the lock has already finished or undone the journal.
         let files = workshop::files_of(folder, lock.as_ref())?;
         let mut registry = workshop::open_to_check(folder, &files)?;
         if args.fix {

@@ -216,7 +216,7 @@ fn ended_at_any_step_all_files_are_old_or_new() {
                 assert!([old.get(&path), new.get(&path)].contains(&Some(&text)), "{steps}: {path}: {text}");
             }
         }
-        // Whoever only reads sees what will be, and changes nothing.
+        // A command that only reads shows the files as they will be, and writes nothing.
         let before = theme.texts();
         let seen = left_over_in(&theme.state(), &theme.root).unwrap().map(|left| theme.texts_with(&left));
         assert_eq!(theme.texts(), before, "{steps}");

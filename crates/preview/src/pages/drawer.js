@@ -168,7 +168,7 @@ class Drawer {
     this.part(".drawer header b").textContent = `${told.theme || "True Hook"} ${decodeURIComponent(this.live.path)}`;
     const tabs = [["findings", "findings"], ["points", "points"], ["choices", "choices"], ["origin", "origin"], ["more", "more"]];
     const nav = this.part("nav");
-    // They are made once, and keep the focus.
+    // The buttons are created once, so that the focus stays on them.
     if (!nav.firstChild) nav.append(...tabs.map(([tab, word]) => make("button", { "data-do": "tab", "data-tab": tab, role: "tab" }, word)));
     for (const button of nav.children) button.setAttribute("aria-selected", String(button.dataset.tab === this.tab));
     const body = this.part(".body");

@@ -196,7 +196,7 @@ impl Trace {
         }
     }
 
-    /// As much of a text as there is room for.
+    /// The first part of a text, up to the bytes that are left of the limit.
     fn kept(&mut self, text: String) -> String {
         let text = cut(text, LONGEST_VALUE.min(LONGEST_VALUES - self.values.min(LONGEST_VALUES)));
         self.values += text.len();

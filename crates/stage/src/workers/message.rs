@@ -21,7 +21,7 @@ pub struct Setup {
     pub language: Option<String>,
     /// Files that stand in for those on the disk, or beside them.
     pub over: Vec<(Utf8PathBuf, Vec<u8>)>,
-    /// Files on the disk that count as not there.
+    /// Files on the disk that the overlay hides.
     pub gone: Vec<Utf8PathBuf>,
     /// How much memory a worker may take, in MiB.
     pub mebibytes: u64,

@@ -117,7 +117,7 @@ impl Workers {
         if asked.is_empty() {
             asked.push(self.another()?);
         }
-        // Nobody waits for them here: whoever takes one does.
+        // The start of a worker is awaited where the worker is taken.
         *locked(&self.free) = asked;
         Ok(self)
     }

@@ -76,7 +76,7 @@ impl Worker {
         std::thread::spawn(move || {
             let Some(mut input) = input else { return };
             for line in lines {
-                // That nobody is there to read it shows when the answer is waited for.
+                // If the worker is gone, waiting for its answer fails.
                 if input.write_all(&line).and_then(|()| input.flush()).is_err() {
                     break;
                 }
@@ -89,7 +89,7 @@ impl Worker {
     pub fn ask(&mut self, ask: &Ask) {
         match (frame::line(ask), &self.asks) {
             (Ok(line), Some(asks)) => drop(asks.send(line)),
-            // What can't be asked has no answer: the worker goes.
+            // The request can't be sent, so no answer will come: the worker is ended.
             _ => drop(self.asks.take()),
         }
     }
@@ -112,7 +112,7 @@ impl Worker {
         }
     }
 
-    /// Ends a worker whose answer can't be read.
+    /// Ends a worker whose answer can't be parsed, and says why.
     fn end_unreadable(&mut self, why: Unreadable) -> String {
         match why {
             // It ended by itself.
