@@ -5,9 +5,20 @@ use html5gum::{Token, Tokenizer};
 use truehook_sheets::PALETTE;
 
 const SHELL: &str = include_str!("pages/shell.html");
-const SHELL_SCRIPTS: &str =
-    concat!(include_str!("pages/style.js"), include_str!("pages/drawer.js"), include_str!("pages/shell.js"));
-const PAGE_SCRIPTS: &str = concat!(include_str!("pages/morph.js"), include_str!("pages/page.js"));
+const SHELL_SCRIPTS: &str = concat!(
+    include_str!("pages/changes.js"),
+    include_str!("pages/style.js"),
+    include_str!("pages/drawer.js"),
+    include_str!("pages/shell.js")
+);
+/// In a function of its own: the theme's scripts may use the same names.
+const PAGE_SCRIPTS: &str = concat!(
+    "(() => {\n",
+    include_str!("pages/changes.js"),
+    include_str!("pages/morph.js"),
+    include_str!("pages/page.js"),
+    "})();\n"
+);
 const TROUBLE: &str = include_str!("pages/trouble.html");
 
 /// The page that shows all others in a frame, and the drawer beside them. `site` is the port of the others.

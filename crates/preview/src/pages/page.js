@@ -4,12 +4,9 @@ class Page {
   constructor() {
     // The page says of which state it is: what has changed since is heard of with the first number.
     const { truehook, shell } = document.currentScript.dataset;
-    this.number = truehook;
+    this.changes = new Changes(truehook, () => this.redraw());
     this.shell = `http://${location.hostname}:${shell}`;
     this.shade = "";
-    this.listen();
-    // A browser has few connections for each site: what nobody sees needs none.
-    document.addEventListener("visibilitychange", () => (document.hidden ? this.events.close() : this.listen()));
     if (window.parent === window) return;
     window.addEventListener("message", ({ source, origin, data }) => source === window.parent && origin === this.shell && this.hear(data));
     document.addEventListener("keydown", (event) => this.key(event), true);
@@ -25,16 +22,6 @@ class Page {
     if (typeof pick === "boolean") this.pick(pick);
     if (typeof scheme === "string") this.scheme(scheme);
     if (redraw === true) this.redraw();
-  }
-
-  listen() {
-    this.events?.close();
-    this.events = new EventSource("/-/changes");
-    this.events.addEventListener("number", ({ data }) => {
-      const before = this.number;
-      this.number = data;
-      if (before !== data) this.redraw();
-    });
   }
 
   async redraw() {

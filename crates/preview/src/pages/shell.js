@@ -13,18 +13,7 @@ class Shell {
     });
     this.frame.src = `${this.site}${location.pathname}${location.search}${location.hash}`;
     this.look();
-    this.listen();
-    document.addEventListener("visibilitychange", () => (document.hidden ? this.events.close() : this.listen()));
-  }
-
-  listen() {
-    this.events?.close();
-    this.events = new EventSource("/-/changes");
-    this.events.addEventListener("number", ({ data }) => {
-      const before = this.number;
-      this.number = data;
-      if (before !== data) this.look();
-    });
+    this.changes = new Changes(undefined, () => this.look());
   }
 
   hear({ at, key, picked }) {

@@ -8,8 +8,8 @@ use crate::fixture::Terminal;
 fn opened(preview: &Preview, path: &str, width: u32) -> Option<Window> {
     let window = Window::open_to_look(width, 800)?;
     window.go(&preview.address(path));
-    window.wait("document.readyState === 'complete' && window.truehookShell?.number != null && window.truehookShell.token != null");
-    window.wait(&site("document.readyState === 'complete' && window.truehookPage?.number != null"));
+    window.wait("document.readyState === 'complete' && window.truehookShell?.changes.number != null && window.truehookShell.token != null");
+    window.wait(&site("document.readyState === 'complete' && window.truehookPage?.changes.number != null"));
     window.ask::<()>(&format!("window.stays = true; {};", site("window.stays = true")));
     Some(window)
 }
@@ -106,10 +106,34 @@ fn a_script_that_changed_begins_anew_and_a_page_that_came_too_late_catches_up() 
     let Some(window) = opened(&preview, "/", 1280) else { return };
     let script = terminal.read("saltmarsh/media/fold-memory.js");
     terminal.write("saltmarsh/media/fold-memory.js", format!("{script}\nwindow.fresh = true;\n"));
-    window.wait(&site("window.fresh === true && window.stays === undefined && window.truehookPage?.number != null"));
+    window.wait(&site(
+        "window.fresh === true && window.stays === undefined && window.truehookPage?.changes.number != null",
+    ));
     // As if something had changed before the page could hear of it.
-    window.ask::<()>(&format!("{};", site("window.stays = true, document.querySelector('#greeting').textContent = 'stale', window.truehookPage.number = '1', window.truehookPage.listen()")));
+    window.ask::<()>(&format!("{};", site("window.stays = true, document.querySelector('#greeting').textContent = 'stale', window.truehookPage.changes.number = '1', window.truehookPage.changes.listen()")));
     window.wait(&site("document.querySelector('#greeting').textContent !== 'stale' && window.stays"));
+}
+
+/// Names of the theme's scripts and those of the preview's have nothing to do with each other.
+#[test]
+fn scripts_of_a_theme_may_use_any_name() {
+    const NAMES: &str =
+        "<script>class Page {} class Changes {} let signsOf = 1; function morph() { return 'theirs'; }</script>";
+    let terminal = Terminal::demo();
+    let layout = terminal.read("foreshore/markup/layout.html");
+    terminal.write(
+        "foreshore/markup/layout.html",
+        layout.replace("</body>", &format!("{{% raw %}}{NAMES}{{% endraw %}}</body>")),
+    );
+    let preview = Preview::of(&terminal, "saltmarsh");
+    let Some(window) = opened(&preview, "/", 1280) else { return };
+    assert_eq!(window.ask::<String>(&format!("return {};", site("window.morph()"))), "theirs");
+    let front = terminal.read("saltmarsh/markup/front.html");
+    terminal.write(
+        "saltmarsh/markup/front.html",
+        front.replace("<h1 id=\"greeting\">", "<h1 id=\"greeting\" class=\"fresh\">"),
+    );
+    window.wait(&site("!!document.querySelector('h1.fresh') && window.stays"));
 }
 
 #[test]
