@@ -77,6 +77,8 @@ struct Spot {
     here: bool,
     /// The types of pages that have it.
     types: Vec<String>,
+    /// What has to be met on them.
+    conditions: Vec<String>,
     levels: Option<u64>,
 }
 
@@ -107,8 +109,7 @@ impl DeskSheet<'_> {
         let mut embedding = Embedding::new(registry.project(), all).shared();
         let mut in_order: Vec<&PointView> = view.spots.iter().collect();
         in_order.sort_by_key(|spot| turn(root, &spot.address));
-        let spots: Vec<Spot> =
-            in_order.into_iter().enumerate().map(|(at, spot)| spot_of(registry, at, spot, root)).collect();
+        let spots: Vec<Spot> = in_order.into_iter().enumerate().map(|(at, spot)| spot_of(at, spot, root)).collect();
         let mut numbers = HashMap::new();
         for spot in &spots {
             mark(root, spot, &mut numbers);
@@ -155,13 +156,12 @@ impl DeskSheet<'_> {
     }
 }
 
-fn spot_of(registry: &Registry, number: usize, spot: &PointView, root: &Node) -> Spot {
+fn spot_of(number: usize, spot: &PointView, root: &Node) -> Spot {
     let kind = spot.address.parse::<Address>().map_or("region", |address| address.kind.word());
     let found = nodes(root, &spot.address);
     let label_of = |node: &Node| node.label.clone().unwrap_or_else(|| node.name.clone());
     let items = found.iter().flat_map(|node| items(node));
     let menus = spot.fills.iter().filter_map(|fill| fill.menu.as_ref()).map(|menu| format!("the menu {menu}"));
-    let all = registry.type_names(registry.templated_types()).len();
     Spot {
         number,
         address: spot.address.clone(),
@@ -171,7 +171,8 @@ fn spot_of(registry: &Registry, number: usize, spot: &PointView, root: &Node) ->
         about: spot.about.clone().filter(|about| spot.label.as_ref() != Some(about)),
         holds: items.map(label_of).chain(menus).collect(),
         here: !found.is_empty(),
-        types: if spot.reached_by.len() == all { Vec::new() } else { spot.reached_by.clone() },
+        types: if spot.presence.everywhere { Vec::new() } else { spot.presence.reached_by.clone() },
+        conditions: spot.presence.conditions.iter().map(|condition| condition.said.clone()).collect(),
         levels: spot.levels,
     }
 }

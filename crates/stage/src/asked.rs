@@ -69,6 +69,7 @@ fn seen(rendered: &Rendered) -> Seen {
         shown: rendered.tree.shown(),
         steps: steps.collect(),
         assets: rendered.assets.clone(),
+        met: rendered.met.clone(),
         spare: Vec::new(),
     }
 }

@@ -145,6 +145,13 @@ pub struct Rendering {
 }
 
 impl Rendering {
+    /// Is a section among those that the site says the page has?
+    pub fn has_section(&self, section: Address) -> bool {
+        let sections = self.content.values.get("sections").and_then(serde_json::Value::as_array);
+        let uses = |item: &serde_json::Value| item.get("use").and_then(|used| used.as_str()?.parse().ok());
+        sections.into_iter().flatten().any(|item| uses(item) == Some(section))
+    }
+
     /// Is a point out of use on this page?
     pub fn is_gone(&self, point: &Point) -> bool {
         point.dropped.is_some() || self.silent.contains(&point.address)

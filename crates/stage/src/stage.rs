@@ -7,7 +7,7 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 use truehook_core::address::{Address, Kind};
-use truehook_core::link::Registry;
+use truehook_core::link::{Asks, Registry};
 use truehook_core::source::Place;
 
 use crate::engines::callbacks::{Engine, Outside};
@@ -93,6 +93,9 @@ pub struct Rendered {
     pub media: Vec<(String, MediaFile)>,
     /// The assets that the page loads, in order.
     pub assets: Vec<Address>,
+    /// The conditions that pages of this type may have to meet, in the template language, each with whether this one
+    /// meets it; only where it was watched.
+    pub met: Vec<(String, bool)>,
 }
 
 /// What came of firing one point.
@@ -241,14 +244,34 @@ impl Stage {
         let scene = self.scene(info, manner);
         let tree = fill::page(&self.theme.templates, &scene, &info.page_type);
         let page = &scene.page;
-        Some(Rendered {
+        let mut rendered = Rendered {
             html: tree.text(),
             tree,
             trace: page.trace.take(),
             failures: page.take_failures(),
             media: page.media.take().into_iter().collect(),
             assets: page.assets.take(),
-        })
+            met: Vec::new(),
+        };
+        if page.watched {
+            rendered.met = self.met(&scene, &info.page_type);
+        }
+        Some(rendered)
+    }
+
+    /// Which of the conditions that pages of a type may have to meet a page meets that has been made.
+    fn met(&self, scene: &Rc<Scene>, page_type: &str) -> Vec<(String, bool)> {
+        let registry = self.registry();
+        let Some(at) = registry.types().iter().position(|known| known.name == *page_type) else { return Vec::new() };
+        let conditions = registry.conditions_on(at).into_iter().filter(|condition| condition.asks != Asks::Inside);
+        let met = conditions.filter_map(|condition| {
+            let met = match condition.asks {
+                Asks::Section(section) => scene.page.has_section(section),
+                _ => self.theme.templates.holds(scene, condition.text).ok()?,
+            };
+            Some((condition.text.to_string(), met))
+        });
+        met.collect()
     }
 
     /// A page that is about to be made, with its host and its engine.

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use anyhow::{Result, bail};
 use camino::Utf8Path;
 use serde::Serialize;
-use truehook_core::link::{Registry, body_region};
+use truehook_core::link::body_region;
 use truehook_core::view::{ChoiceView, Control, DeskView, FormFieldView, PointView, VERSION};
 use truehook_sheets::{DeskSheet, Shown, Staged, markup};
 use truehook_stage::{Manner, Stage, map};
@@ -40,7 +40,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &DeskArgs) -> Result<Outcome> {
     let stage = Stage::new(registry.clone());
     let Some(workers) = workers else {
         let mut out = crate::output::stream::stdout();
-        write(&mut out, &registry, &view)?;
+        write(&mut out, &view)?;
         out.flush()?;
         return Ok(workshop::outcome(&registry, true));
     };
@@ -67,10 +67,10 @@ pub fn run(theme: Option<&Utf8Path>, args: &DeskArgs) -> Result<Outcome> {
     Ok(workshop::outcome(&registry, true))
 }
 
-fn write(out: &mut impl Write, registry: &Registry, view: &DeskView) -> Result<()> {
+fn write(out: &mut impl Write, view: &DeskView) -> Result<()> {
     title(out, "where", "regions, areas and menus that site editors fill")?;
     let rows = view.spots.iter().map(|spot| {
-        vec![spot.address.clone(), spot.label.clone().unwrap_or_default(), held(spot), pages(registry, spot)]
+        vec![spot.address.clone(), spot.label.clone().unwrap_or_default(), held(spot), spot.presence.pages("")]
     });
     table::write(out, &["spot", "label", "now", "on"], 1, rows)?;
     writeln!(out)?;
@@ -158,13 +158,6 @@ fn held(spot: &PointView) -> String {
         fills.insert(0, "the page's text");
     }
     if fills.is_empty() { "empty".into() } else { fills.join("\n") }
-}
-
-fn pages(registry: &Registry, spot: &PointView) -> String {
-    match registry.type_names(registry.templated_types()).len() == spot.reached_by.len() {
-        true => "every page".into(),
-        false => spot.reached_by.join(", "),
-    }
 }
 
 /// How a form shows a field, in words.

@@ -158,7 +158,7 @@ impl<'a> Filter<'a> {
                 .as_ref()
                 .is_none_or(|layer| point.layer == *layer || point.slots.iter().any(|slot| slot.layer == *layer))
             && self.template.as_ref().is_none_or(|file| point.placements.iter().any(|at| at.place.file == *file))
-            && self.page_type.as_ref().is_none_or(|page_type| point.reached_by.contains(page_type))
+            && self.page_type.as_ref().is_none_or(|page_type| point.presence.reached_by.contains(page_type))
             && (!args.unplaced
                 || point.placements.is_empty()
                     && point.held_by.is_empty()
@@ -180,7 +180,6 @@ fn write_points(out: &mut impl Write, registry: &Registry, view: &PointsView) ->
     if view.points.is_empty() {
         return table::note(out, "no points fit");
     }
-    let all = registry.type_names(registry.templated_types()).len();
     let rows = view.points.iter().map(|point| {
         let callbacks: Vec<String> = point
             .slots
@@ -190,11 +189,8 @@ fn write_points(out: &mut impl Write, registry: &Registry, view: &PointsView) ->
             .chain(point.fills.iter().map(|fill| format!("     {}", fill.what())))
             .collect();
         let name = point.label.as_ref().or(point.about.as_ref()).cloned().unwrap_or_default();
-        let pages = match point.reached_by.len() {
-            0 => "–".to_string(),
-            some if some == all => "every page".to_string(),
-            _ => point.reached_by.join(", "),
-        };
+        let pages = if point.presence.is_nowhere() { "–".to_string() } else { point.presence.pages("") };
+        let pages = if table::is_piped() { pages } else { textwrap::fill(&pages, PAGES_WIDTH) };
         let states = point.states().join("\n");
         vec![point.address.clone(), name, point.layer.clone(), states, placed(point), callbacks.join("\n"), pages]
     });
@@ -204,9 +200,12 @@ fn write_points(out: &mut impl Write, registry: &Registry, view: &PointsView) ->
     table::note(out, &format!("{} in {theme}", count(view.points.len(), "point")))
 }
 
+/// How wide the column of pages may be.
+const PAGES_WIDTH: usize = 18;
+
 /// How the host itself runs a point that no template needs to place; `None` where it doesn't.
 fn host_runs(point: &PointView) -> Option<&'static str> {
-    let sent = point.address.starts_with("filter:") && point.layer == "host" && !point.reached_by.is_empty();
+    let sent = point.address.starts_with("filter:") && point.layer == "host" && !point.presence.is_nowhere();
     match point.moment {
         true => Some("fired by the host"),
         false => sent.then_some("sent by the host"),

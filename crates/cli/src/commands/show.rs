@@ -36,7 +36,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &ShowArgs) -> Result<Outcome> {
     let mut out = crate::output::stream::stdout();
     match args.format {
         Format::Json => output::json(&mut out, &PointsView { version: VERSION, points: vec![view] })?,
-        Format::Text => write(&mut out, &registry, &view)?,
+        Format::Text => write(&mut out, &view)?,
     }
     out.flush()?;
     Ok(workshop::outcome(&registry, true))
@@ -155,7 +155,7 @@ fn folded(text: &str, indent: usize, width: usize) -> String {
     textwrap::fill(text, options).trim_start().to_string()
 }
 
-fn write(out: &mut impl Write, registry: &Registry, point: &PointView) -> Result<()> {
+fn write(out: &mut impl Write, point: &PointView) -> Result<()> {
     let title = point.about.as_ref().or(point.label.as_ref()).cloned().unwrap_or_default();
     let (on, off) = (style::POINT.render(), style::POINT.render_reset());
     let width = usize::from(table::width()).max(30);
@@ -194,9 +194,9 @@ fn write(out: &mut impl Write, registry: &Registry, point: &PointView) -> Result
         line(out, "needs", "", &point.needs.join(", "), "")?;
     }
     match (&point.asset, &point.feature) {
-        (Some(asset), _) => write_asset(out, registry, point, asset)?,
+        (Some(asset), _) => write_asset(out, point, asset)?,
         (_, Some(feature)) => write_feature(out, feature)?,
-        _ => write_places(out, registry, point)?,
+        _ => write_places(out, point)?,
     }
     for fill in &point.fills {
         write_fill(out, "filled", fill, 0)?;
@@ -219,7 +219,7 @@ fn write(out: &mut impl Write, registry: &Registry, point: &PointView) -> Result
 }
 
 /// An asset: its file, who asks for it, and the pages that it is on.
-fn write_asset(out: &mut impl Write, registry: &Registry, point: &PointView, asset: &AssetView) -> Result<()> {
+fn write_asset(out: &mut impl Write, point: &PointView, asset: &AssetView) -> Result<()> {
     if let Some(file) = &asset.file {
         let at = asset.at.as_ref().map(|at| if at == "head" { "in the head" } else { "at the page's end" });
         let media = asset.media.as_ref().map(|media| format!("for {media}"));
@@ -236,8 +236,8 @@ fn write_asset(out: &mut impl Write, registry: &Registry, point: &PointView, ass
         line(out, "asked by", "–", "", "nobody")?;
     }
     let when = asset.when.as_ref().map(|when| format!(", when {when}")).unwrap_or_default();
-    let found = pages(registry, &point.reached_by);
-    line(out, "on", "", &format!("{}{when}", found.trim_start_matches("reached by ")), "")
+    let found = point.presence.pages("pages of type ");
+    line(out, "on", "", &format!("{found}{when}"), "")
 }
 
 /// A feature: is it on, with what, and what feeds on it?
@@ -260,7 +260,7 @@ fn write_feature(out: &mut impl Write, feature: &FeatureView) -> Result<()> {
     Ok(())
 }
 
-fn write_places(out: &mut impl Write, registry: &Registry, point: &PointView) -> Result<()> {
+fn write_places(out: &mut impl Write, point: &PointView) -> Result<()> {
     let kind = point.address.split(':').next().unwrap_or_default();
     let verb = if kind == "filter" { "through" } else { "placed" };
     for holder in &point.held_by {
@@ -270,7 +270,7 @@ fn write_places(out: &mut impl Write, registry: &Registry, point: &PointView) ->
         "template" => Some("the page's type chooses it"),
         "option" => Some("a site chooses it"),
         _ if point.moment => Some("the host fires it"),
-        "filter" if point.declared.layer == "host" && !point.reached_by.is_empty() => Some("the host sends it"),
+        "filter" if point.declared.layer == "host" && !point.presence.is_nowhere() => Some("the host sends it"),
         _ if !point.held_by.is_empty() => None,
         _ if point.dropped => Some("dropped: nothing places it"),
         _ => Some("nothing places it"),
@@ -279,7 +279,7 @@ fn write_places(out: &mut impl Write, registry: &Registry, point: &PointView) ->
         line(out, if kind == "option" { "read" } else { verb }, "–", "", none)?;
     }
     for placement in &point.placements {
-        let pages = pages(registry, &placement.reached_by);
+        let pages = format!("reached by {}", placement.presence.pages("pages of type "));
         line(out, verb, &placement.place.layer, &at(&placement.place), &pages)?;
     }
     Ok(())
@@ -384,13 +384,4 @@ fn described(schema: &serde_json::Value) -> String {
         words.push_str(&format!(" = {default}"));
     }
     words
-}
-
-fn pages(registry: &Registry, types: &[String]) -> String {
-    let all = registry.type_names(registry.templated_types());
-    match types {
-        [] => "reached by no page".into(),
-        types if types.len() == all.len() => "reached by every page".into(),
-        types => format!("reached by pages of type {}", types.join(", ")),
-    }
 }

@@ -94,7 +94,12 @@ fn callbacks_that_fail_or_give_nothing_are_told() {
         "marsh/markup/page.html",
         "{% extends \"layout.html\" %}\n{% block main %}{{ super() }}{% if page.data.more %}{{ place(\"hook:note\") }}{% endif %}{% endblock %}\n",
     );
-    ask(&guarded, "hook:note --page /", 1, &["a condition in a template", "behind a guard"]);
+    ask(
+        &guarded,
+        "hook:note --page /",
+        1,
+        &["`page.data.more` does not hold on /", "where `page.data.more` holds, not on /"],
+    );
 }
 
 #[test]

@@ -18,6 +18,7 @@ use super::reference::{Link, Reference, Target, Wanted};
 use super::registry::Registry;
 use super::ties::is_fired;
 use super::types::Types;
+use super::under::{ByType, Remaining};
 use crate::address::{Address, Kind};
 use crate::name::Name;
 use crate::scan::{Condition, Limits, SectionId, Shape};
@@ -343,6 +344,21 @@ impl Registry {
     /// The types of pages on which a use of a point shows in any case.
     pub fn use_sure(&self, id: UseId) -> Types {
         self.reached.use_sure(&self.ground, id)
+    }
+
+    /// What has to be met for a use of a point to show, by the types of pages on which that is so.
+    pub fn use_conditions(&self, id: UseId) -> ByType {
+        self.reached.use_conditions(&self.ground, id)
+    }
+
+    /// All conditions that pages of a type may have to meet, each once.
+    pub fn conditions_on(&self, page_type: usize) -> Vec<Remaining> {
+        self.reached.all_conditions(page_type)
+    }
+
+    /// What has to be met for a point to be reached, by the types of pages on which that is so.
+    pub fn conditions_of(&self, address: Address) -> ByType {
+        self.points.get_index_of(&address).map_or(ByType::new(), |position| self.reached.point_conditions(position))
     }
 
     /// Why a point is on a page more than once, where it is.

@@ -1,20 +1,32 @@
 //! Chains of templates: what each extends, and what of all of them is shown.
 
-use indexmap::IndexSet;
+use indexmap::{IndexMap, IndexSet};
 use rustc_hash::{FxBuildHasher, FxHashMap};
 
 use super::ground::Ground;
 use super::lookups::SetOf;
+use super::ties::Ties;
+use super::types::Types;
+use super::under::{Shows, Under};
 use crate::name::Name;
 use crate::name_sets::Nearest;
 use crate::names;
 use crate::read::FileKind;
-use crate::scan::{Named, Prefix, SectionId, SectionKind};
+use crate::scan::{Context, GuardId, Named, Prefix, Section, SectionId, SectionKind, TemplateRef, TemplateVerb};
 use crate::source::FileId;
 
 /// What templates that are asked for and not there were most likely meant to be, where more than their name
 /// tells it.
 pub(super) type MeantTemplates = FxHashMap<Name, FileId>;
+
+/// What is known of any page of a type.
+struct OfType(Name);
+
+impl Context for OfType {
+    fn value(&self, path: &str) -> Option<minijinja::Value> {
+        (path == "page.type").then(|| minijinja::Value::from(self.0.as_str()))
+    }
+}
 
 /// The templates on the ground, with what those that are missing were meant to be.
 #[derive(Clone, Copy)]
@@ -114,46 +126,115 @@ impl Chains<'_> {
         self.ground.template(file).is_some_and(|template| !template.broken && template.extends().is_none())
     }
 
-    /// The parts that are shown when a template is rendered, with all that it extends.
-    pub fn shown_sections(&self, file: FileId) -> Vec<(FileId, SectionId)> {
-        let chain = self.chain(file);
-        if let ([_], Some(template)) = (chain.as_slice(), self.ground.template(file))
+    /// The files that a reference to a template leads to, each with the types of pages on which it does. Of several
+    /// names of which the first that is there is taken, each is a reference of its own.
+    pub fn targets(&self, file: FileId, reference: &TemplateRef, ties: Ties<'_>) -> Vec<(FileId, Types)> {
+        let layer = self.ground.project.file(file).layer;
+        if let Some(written) = reference.target {
+            let found = self.ground.resolve_template(&written, layer);
+            return found.map(|found| (found, Types::ALL)).into_iter().collect();
+        }
+        let Some(computed) = &reference.computed else { return Vec::new() };
+        let mut found: Vec<(FileId, Types)> = Vec::new();
+        for (at, page_type) in ties.names.declared.types.iter().enumerate() {
+            let Some(name) = computed.value(&OfType(page_type.name)) else { continue };
+            let Some(target) = self.ground.resolve_template(&name.to_string(), layer) else { continue };
+            match found.iter_mut().find(|(known, _)| *known == target) {
+                Some((_, types)) => *types = types.or(Types::one(at)),
+                None => found.push((target, Types::one(at))),
+            }
+        }
+        found
+    }
+
+    /// All chains of templates that begin with a file, each with the circumstances under which it is the one: a
+    /// template may extend another one under a condition.
+    pub fn all_chains(&self, file: FileId, ties: Ties<'_>) -> Vec<(Vec<FileId>, Under)> {
+        /// More than this are not told apart.
+        const MOST: usize = 32;
+        let mut chains = Vec::new();
+        let mut open = vec![(vec![file], Under::ALWAYS)];
+        while let Some((chain, under)) = open.pop() {
+            let last = chain[chain.len() - 1];
+            let several = self.parents_of(last, ties);
+            if several.is_empty() || chains.len() + open.len() > MOST {
+                let end = self.chain(last);
+                let chain: IndexSet<FileId, FxBuildHasher> = chain.into_iter().chain(end).collect();
+                chains.push((chain.into_iter().collect(), under));
+                continue;
+            }
+            for (parent, along) in several {
+                match chain.contains(&parent) {
+                    true => chains.push((chain.clone(), under.clone().and(along))),
+                    false => open.push((chain.iter().copied().chain([parent]).collect(), under.clone().and(along))),
+                }
+            }
+        }
+        chains
+    }
+
+    /// What a template extends under one condition or another; nothing where it always extends the same.
+    fn parents_of(&self, file: FileId, ties: Ties<'_>) -> Vec<(FileId, Under)> {
+        let Some(template) = self.ground.template(file) else { return Vec::new() };
+        let extends = || template.refs.iter().filter(|reference| reference.verb == TemplateVerb::Extends);
+        if extends().all(|reference| reference.guard.is_none() && reference.target.is_some()) {
+            return Vec::new();
+        }
+        let mut parents = Vec::new();
+        for reference in extends() {
+            let under = ties.under_guard(file, reference.guard, Shows::Other);
+            let targets = self.targets(file, reference, ties);
+            parents.extend(targets.into_iter().map(|(target, types)| (target, under.clone().on(types))));
+        }
+        parents
+    }
+
+    /// The parts that are shown when a template is rendered, with all that it extends, each with the guards around the
+    /// blocks on the way to it.
+    pub fn shown_by(&self, chain: &[FileId]) -> Vec<(FileId, SectionId, Vec<(FileId, GuardId)>)> {
+        let file = chain[0];
+        if let ([_], Some(template)) = (chain, self.ground.template(file))
             && template.sections.first().is_some_and(|top| top.blocks.is_empty())
             && self.is_an_end(file)
         {
-            return vec![(file, SectionId(0))];
+            return vec![(file, SectionId(0), Vec::new())];
         }
-        let mut shown = IndexSet::<(FileId, SectionId), FxBuildHasher>::default();
-        if !self.chain_is_whole(&chain) {
+        let mut shown = IndexMap::<(FileId, SectionId), Vec<(FileId, GuardId)>, FxBuildHasher>::default();
+        if !self.chain_is_whole(chain) {
             // What the missing end would show of these blocks can't be known, so all of them count.
             for file in chain {
-                let sections = self.ground.template(file).map_or(0, |template| template.sections.len());
-                shown.extend((0..sections).map(|at| (file, SectionId(at as u16))));
+                let sections = self.ground.template(*file).map_or(0, |template| template.sections.len());
+                shown.extend((0..sections).map(|at| ((*file, SectionId(at as u16)), Vec::new())));
             }
-            return shown.into_iter().collect();
+        } else {
+            let mut open = vec![(chain.len() - 1, SectionId(0), Vec::new())];
+            while let Some((level, section, guards)) = open.pop() {
+                let key = (chain[level], section);
+                if shown.contains_key(&key) {
+                    continue;
+                }
+                let part =
+                    self.ground.template(key.0).and_then(|template| template.sections.get(usize::from(section.0)));
+                for block in part.into_iter().flat_map(|part| &part.blocks) {
+                    let around = guards.iter().copied().chain(block.guard.map(|guard| (key.0, guard))).collect();
+                    open.extend(self.block_from(chain, 0, block.name).map(|(level, section)| (level, section, around)));
+                }
+                if let Some(Section { calls_super: true, kind: SectionKind::Block(block), .. }) = part {
+                    let above = self.block_from(chain, level + 1, *block);
+                    open.extend(above.map(|(level, section)| (level, section, guards.clone())));
+                }
+                shown.insert(key, guards);
+            }
         }
-        let mut open = vec![(chain.len() - 1, SectionId(0))];
-        while let Some((level, section)) = open.pop() {
-            if !shown.insert((chain[level], section)) {
-                continue;
-            }
-            let Some(template) = self.ground.template(chain[level]) else { continue };
-            let Some(part) = template.sections.get(usize::from(section.0)) else { continue };
-            for block in &part.blocks {
-                open.extend(self.block_from(&chain, 0, block.name));
-            }
-            if let (true, SectionKind::Block(block)) = (part.calls_super, part.kind) {
-                open.extend(self.block_from(&chain, level + 1, block));
-            }
-        }
-        shown.into_iter().collect()
+        shown.into_iter().map(|((file, section), guards)| (file, section, guards)).collect()
     }
 
     /// The blocks of a template that no template which it extends has, so that nothing shows them. Nothing where
     /// not all of those can be seen.
     pub fn lost_blocks(&self, file: FileId) -> Vec<Named> {
         let blocks = self.ground.template(file).and_then(|template| template.sections.first());
-        let all = blocks.into_iter().flat_map(|section| &section.blocks).copied();
+        let all = blocks.into_iter().flat_map(|section| &section.blocks);
+        let all = all.map(|block| Named { name: block.name, at: block.at });
         // Most are in the very next template, and then nothing further has to be looked at.
         let next = self.parent_of(file);
         let is_in = |next: FileId, block: &Named| self.ground.block_in(next, block.name).is_some();

@@ -12,6 +12,7 @@ mod items;
 mod manifest;
 mod markup;
 mod module;
+mod predicate;
 mod preview;
 mod script;
 mod shapes;

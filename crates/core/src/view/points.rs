@@ -5,7 +5,7 @@ use serde::Serialize;
 use super::fills::{FillView, HolderView, fills, holders};
 use super::slots::{SlotState, SlotView};
 use super::variables::{VariableView, variables};
-use super::{AssetView, FeatureView, PlaceView, VERSION};
+use super::{AssetView, FeatureView, PlaceView, PresenceView, VERSION};
 use crate::address::Kind;
 use crate::link::{Point, Registry, Renderer, START, Slot, UseId, component_template};
 use crate::read::FileKind;
@@ -18,8 +18,9 @@ pub struct PlacementView {
     /// Where.
     #[serde(flatten)]
     pub place: PlaceView,
-    /// The types of pages that get there.
-    pub reached_by: Vec<String>,
+    /// The pages that get there.
+    #[serde(flatten)]
+    pub presence: PresenceView,
 }
 
 /// A variable: an input of a component, or an argument.
@@ -115,8 +116,9 @@ pub struct PointView {
     pub slots: Vec<SlotView>,
     /// What fills it.
     pub fills: Vec<FillView>,
-    /// The types of pages that get to it.
-    pub reached_by: Vec<String>,
+    /// The pages that get to it.
+    #[serde(flatten)]
+    pub presence: PresenceView,
     /// What the template of a component or page sees; only where one point is shown.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub variables: Vec<VariableView>,
@@ -144,14 +146,13 @@ impl PointsView {
 impl PointView {
     /// One point.
     pub fn new(registry: &Registry, point: &Point) -> PointView {
-        let types = |types| registry.type_names(types).into_iter().map(str::to_string).collect::<Vec<_>>();
         let declared = point.declared.last().map(|declared| declared.place);
         let start = Place { file: FileId(0), at: START };
         let declared = PlaceView::of(registry, declared.unwrap_or(start));
         let inputs = if point.address.kind == Kind::Template { &point.inputs } else { point.passed() };
         let placement = |id: &UseId| PlacementView {
             place: PlaceView::of(registry, registry.use_place(*id)),
-            reached_by: types(registry.use_reached(*id)),
+            presence: PresenceView::of_use(registry, *id),
         };
         PointView {
             address: point.address.to_string(),
@@ -199,7 +200,7 @@ impl PointView {
                 slots.into_iter().map(|slot| SlotView::new(registry, point, slot)).collect()
             },
             fills: fills(registry, point),
-            reached_by: types(point.reached),
+            presence: PresenceView::of_point(registry, point),
             variables: Vec::new(),
         }
     }

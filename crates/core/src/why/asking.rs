@@ -2,7 +2,7 @@
 
 use super::answer::WhyLine;
 use super::seen::{Asked, Seen};
-use crate::link::{Point, Registry, Slot, Types};
+use crate::link::{Point, Registry, Remaining, Slot, Types};
 use crate::source::Place;
 use crate::view::PlaceView;
 
@@ -32,6 +32,12 @@ impl<'r> Asking<'r> {
     /// How the page is called in sentences.
     pub fn here(&self) -> String {
         self.page.map_or("any page".to_string(), |page| page.path.clone())
+    }
+
+    /// Was a condition met on the page that was asked about? Nothing where that isn't known.
+    pub fn met(&self, condition: &Remaining) -> Option<bool> {
+        let met = self.seen()?.met.iter().find(|(text, _)| *text == condition.text.as_str());
+        met.map(|(_, met)| *met)
     }
 
     pub fn seen(&self) -> Option<&'r Seen> {

@@ -19,7 +19,7 @@ use crate::address::{Address, Kind};
 use crate::command_line;
 use crate::link::{Callback, Registry, Runs, Slot};
 use crate::source::Place;
-use crate::view::VERSION;
+use crate::view::{PresenceView, VERSION};
 use asking::Asking;
 use subject::Subject;
 
@@ -81,7 +81,7 @@ fn answer(
     let name = subject.name(asking.registry);
     let answer = match broken.and_then(|at| chain[at].reason.clone()) {
         Some(reason) => format!("`{name}` {does_not}{on}: {reason}"),
-        None => format!("`{name}` {shows}{on}"),
+        None => format!("`{name}` {shows}{}", depends(asking, subject).unwrap_or(on)),
     };
     let mut mends = match broken {
         Some(_) => mends::mends(asking, point, subject, &chain, &callbacks),
@@ -99,6 +99,14 @@ fn answer(
     }
     let page = asking.page.map(|page| page.path.clone());
     Why { version: VERSION, subject: name, page, shows: broken.is_none(), answer, chain, broken, callbacks, mends }
+}
+
+/// On which pages something shows, where that depends on conditions and no page was asked about.
+fn depends(asking: &Asking<'_>, subject: Subject) -> Option<String> {
+    let Subject::Point(address) = subject else { return None };
+    let point = asking.registry.point(address).filter(|_| asking.page.is_none())?;
+    let presence = PresenceView::of_point(asking.registry, point);
+    (!presence.conditions.is_empty()).then(|| format!(" on {}", presence.pages("pages of type ")))
 }
 
 /// The command that takes away what this theme has put in the place of a callback.

@@ -1,11 +1,12 @@
 //! Where a point is placed, and which placements a page gets to.
 
-use super::answer::{LinkName, LinkState, WhyLine, WhyLink, said};
+use super::answer::{LinkName, LinkState, WhyLine, WhyLink, said as line};
 use super::asking::Asking;
 use crate::address::Kind;
-use crate::link::{Point, Runs, Taken, Types, UseId};
-use crate::scan::{Chance, Verb};
+use crate::link::{ByType, Point, Remaining, Runs, Taken, Types, UseId};
+use crate::scan::Verb;
 use crate::source::LineIndex;
+use crate::view::PresenceView;
 
 /// The placements, and which of them the page gets to.
 pub fn placed(asking: &Asking<'_>, point: &Point) -> (WhyLink, WhyLink) {
@@ -14,7 +15,7 @@ pub fn placed(asking: &Asking<'_>, point: &Point) -> (WhyLink, WhyLink) {
     let name = if kind == Kind::Filter { LinkName::Sent } else { LinkName::Placed };
     let word = name.word();
     if registry.is_fired(point) {
-        let reached = WhyLink::good(LinkName::Reached, vec![said("by every page")]);
+        let reached = WhyLink::good(LinkName::Reached, vec![line("by every page")]);
         return (WhyLink::idle(name, "the host fires it"), reached);
     }
     let mut lines = Vec::new();
@@ -23,20 +24,17 @@ pub fn placed(asking: &Asking<'_>, point: &Point) -> (WhyLink, WhyLink) {
     for id in &uses {
         let reached = registry.use_reached(**id);
         types = Types(types.0 | reached.0);
-        let text = match (asking.on_page(reached), registry.use_of(**id).chance) {
-            (true, Chance::Always) => "",
-            (true, Chance::Guarded) => "behind a guard",
-            (true, Chance::Repeated) => "inside a loop",
-            (true, Chance::Perhaps) => "inside a condition or a loop",
-            (false, _) if reached.is_empty() => "but no page gets there",
-            (false, _) => "but this page does not get there",
+        let text = match asking.on_page(reached) {
+            true => conditions_of(asking, **id),
+            false if reached.is_empty() => "but no page gets there".to_string(),
+            false => "but this page does not get there".to_string(),
         };
         lines.push(asking.line(registry.use_place(**id), text));
     }
     let held = holders(asking, point, &mut types);
     let some = !lines.is_empty() || !held.is_empty();
     lines.extend(held);
-    let none = || WhyLink { state: LinkState::Unknown, ..WhyLink::good(LinkName::Reached, vec![said("–")]) };
+    let none = || WhyLink { state: LinkState::Unknown, ..WhyLink::good(LinkName::Reached, vec![line("–")]) };
     if !some {
         let reason = match lost(asking, point) {
             Some(lost) => lost,
@@ -44,14 +42,24 @@ pub fn placed(asking: &Asking<'_>, point: &Point) -> (WhyLink, WhyLink) {
             None if kind.is_component() => "nothing places, holds or attaches it".to_string(),
             None => "no template places it".to_string(),
         };
-        return (WhyLink::broken(name, vec![said("–")], reason), none());
+        return (WhyLink::broken(name, vec![line("–")], reason), none());
     }
     let types = Types(types.0 | point.reached.0);
     if asking.on_page(types) {
-        let names = registry.type_names(types);
-        let all = names.len() == registry.type_names(registry.templated_types()).len();
-        let text = if all { "by every page".to_string() } else { format!("by pages of type {}", names.join(", ")) };
-        return (WhyLink::good(name, lines), WhyLink::good(LinkName::Reached, vec![said(text)]));
+        let presence = PresenceView::new(registry, types, &registry.conditions_of(point.address));
+        if let (Some(condition), Some(page)) = (unmet(asking, point, &uses), asking.page) {
+            let here = asking.line(condition.place, condition.text.as_str());
+            let reason = format!("{} on {}", condition.denied(), page.path);
+            return (WhyLink::good(name, lines), WhyLink::broken(LinkName::Reached, vec![here], reason));
+        }
+        let mut pages = vec![line(format!("by {}", presence.pages("pages of type ")))];
+        pages.extend(
+            presence
+                .conditions
+                .iter()
+                .map(|condition| WhyLine { place: Some(condition.place.clone()), text: condition.condition.clone() }),
+        );
+        return (WhyLink::good(name, lines), WhyLink::good(LinkName::Reached, pages));
     }
     let reason = match asking.page {
         _ if lost(asking, point).is_some() => lost(asking, point).unwrap_or_default(),
@@ -60,6 +68,42 @@ pub fn placed(asking: &Asking<'_>, point: &Point) -> (WhyLink, WhyLink) {
         None => format!("no page gets to a place where it is {word}"),
     };
     (WhyLink::broken(name, lines, reason), none())
+}
+
+/// What remains to be met, on the page that was asked about or on any.
+fn remaining(asking: &Asking<'_>, all: ByType) -> Vec<Remaining> {
+    let here = all.into_iter().filter(|(types, _)| asking.on_page(*types));
+    here.flat_map(|(_, all)| all.map_or(Vec::new(), |all| all.to_vec())).collect()
+}
+
+/// The conditions around a placement on the page that was asked about, or on any; nothing where there are none.
+fn conditions_of(asking: &Asking<'_>, id: UseId) -> String {
+    let all = remaining(asking, asking.registry.use_conditions(id));
+    let said: Vec<String> = all.iter().map(|one| said(asking, one)).collect();
+    if said.is_empty() { String::new() } else { format!("where {}", said.join(" and ")) }
+}
+
+/// A condition as the end of a sentence that begins with "where", and whether the page meets it.
+fn said(asking: &Asking<'_>, condition: &Remaining) -> String {
+    match (asking.met(condition), asking.page) {
+        (Some(false), Some(page)) => format!("{}, not on {}", condition.said(), page.path),
+        _ => condition.said(),
+    }
+}
+
+/// A condition that keeps a point from the page that was asked about: it stands around all of its placements there.
+fn unmet(asking: &Asking<'_>, point: &Point, uses: &[&UseId]) -> Option<Remaining> {
+    if asking.seen()?.points.contains(&point.address) {
+        return None;
+    }
+    let is_unmet = |condition: &Remaining| asking.met(condition) == Some(false);
+    let around = remaining(asking, asking.registry.conditions_of(point.address)).into_iter().find(is_unmet);
+    let own = || {
+        let here = uses.iter().filter(|id| asking.on_page(asking.registry.use_reached(***id)));
+        let unmet = here.map(|id| remaining(asking, asking.registry.use_conditions(**id)).into_iter().find(is_unmet));
+        unmet.collect::<Option<Vec<Remaining>>>()?.into_iter().next()
+    };
+    around.or_else(own)
 }
 
 /// What has become of a placement that something took away.

@@ -25,6 +25,8 @@ pub struct Seen {
     pub steps: Vec<SeenStep>,
     /// The assets that the page loads.
     pub assets: Vec<Address>,
+    /// The conditions of templates and attachments, in the template language, each with whether it was met.
+    pub met: Vec<(String, bool)>,
     /// Attachments in question, where the page is the same without them.
     pub spare: Vec<Place>,
 }

@@ -85,7 +85,7 @@ fn parts_of_a_template_know_what_they_hold() {
     assert!(shape.sections[1].calls_super && !shape.sections[2].calls_super);
     assert_eq!(shape.sections[0].blocks[0].name, "one");
     assert_eq!(shape.sections[1].blocks[0].name, "two");
-    assert!(shape.sections[0].mentions.contains(&"m".into()));
+    assert!(shape.sections[0].mentions.iter().any(|mention| mention.name == "m"));
     let homes: Vec<u16> = shape.uses.iter().map(|found| found.section.0).collect();
     assert_eq!(homes, [2, 3, 4]);
 }

@@ -4,9 +4,10 @@ use lsp_types::{CodeLens, CodeLensParams, Command, Position, Range};
 use truehook_core::address::Kind;
 use truehook_core::link::{Point, Registry};
 use truehook_core::scan::Verb;
+use truehook_core::view::PresenceView;
 
 use crate::answer::SHOW;
-use crate::answer::words::{count, reached, times};
+use crate::answer::words::{count, times};
 use crate::world::World;
 
 /// The lenses of a manifest.
@@ -67,9 +68,9 @@ fn told(registry: &Registry, point: &Point) -> Option<String> {
     if !point.fills.is_empty() {
         parts.push("filled".to_string());
     }
-    let types: Vec<String> = registry.type_names(point.reached).into_iter().map(str::to_string).collect();
-    if !types.is_empty() {
-        parts.push(format!("reached by {}", reached(registry, &types)));
+    let presence = PresenceView::of_point(registry, point);
+    if !presence.is_nowhere() {
+        parts.push(format!("reached by {}", presence.pages("pages of type ")));
     }
     parts.retain(|part| !part.is_empty());
     (!parts.is_empty()).then(|| parts.join(" · "))

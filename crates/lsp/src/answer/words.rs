@@ -91,8 +91,8 @@ pub fn point(registry: &Registry, address: Address) -> Option<String> {
     if let Some(renderer) = &view.renderer {
         let _ = write!(text, "\n- rendered by `{renderer}`");
     }
-    if !view.reached_by.is_empty() {
-        let _ = write!(text, "\n- reached by {}", reached(registry, &view.reached_by));
+    if !view.presence.is_nowhere() {
+        let _ = write!(text, "\n- reached by {}", view.presence.pages("pages of type "));
     }
     for input in &view.inputs {
         let word = input.type_word.as_deref().unwrap_or("anything");
@@ -118,15 +118,6 @@ fn line(slot: &SlotView, own: &str) -> String {
         text.push_str(" · can't run");
     }
     text
-}
-
-/// On which types of pages: all of them, or which.
-pub fn reached(registry: &Registry, types: &[String]) -> String {
-    let all = registry.type_names(registry.templated_types());
-    match types {
-        types if types.len() >= all.len() && all.len() > 1 => "every page".to_string(),
-        types => format!("{} pages", types.join(", ")),
-    }
 }
 
 /// A field: its name, type and what it is for.

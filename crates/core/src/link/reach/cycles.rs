@@ -4,6 +4,7 @@ use petgraph::algo::kosaraju_scc;
 use petgraph::graph::{DiGraph, NodeIndex};
 use rustc_hash::FxHashMap;
 
+use super::super::types::Types;
 use super::graph::{Edge, Graph, Node};
 use super::{Cycle, Reaching};
 use crate::scan::Shape;
@@ -78,7 +79,7 @@ impl Reaching<'_> {
 /// One circle for each part of the graph that leads back to itself: its nodes, each with the
 /// reference that leads to it.
 fn circles(graph: &Graph, sure: bool) -> Vec<Vec<(u32, Option<Place>)>> {
-    let follows = |edge: &&Edge| !edge.guess && (edge.is_sure() || !sure);
+    let follows = |edge: &&Edge| !edge.guess && (edge.sure_types() == Types::ALL || !sure);
     // What nothing leads to lies on no circle; taking it away leaves almost nothing to search.
     let mut waits = vec![0u32; graph.nodes.len()];
     for edge in graph.edges.all().iter().filter(follows) {

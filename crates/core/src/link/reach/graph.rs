@@ -1,6 +1,7 @@
 //! The graph of what can be shown.
 
 use super::super::types::Types;
+use super::super::under::{ByType, Conditions, Under, common, joined};
 use crate::address::Address;
 use crate::rows::Rows;
 use crate::scan::{Chance, SectionId};
@@ -25,27 +26,43 @@ pub(super) enum Node {
     Export(FileId, usize),
 }
 
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Debug)]
 pub(super) struct Edge {
     pub to: u32,
-    /// Is it carried out?
+    /// How often is it carried out, wherever there is something to show?
     pub chance: Chance,
     pub via: Option<Place>,
     /// Is it not certain that it is there at all?
     pub guess: bool,
-    /// The types of pages on which it may be carried out.
-    pub mask: Types,
+    /// The circumstances under which it is carried out.
+    pub under: Under,
 }
 
 impl Edge {
     /// Does it lead to the same, under the same circumstances, wherever it stands?
     pub fn leads_as(&self, other: &Edge) -> bool {
-        (self.to, self.chance, self.guess, self.mask) == (other.to, other.chance, other.guess, other.mask)
+        let same = |edge: &Edge| (edge.to, edge.chance, edge.guess, edge.under.may, edge.under.sure);
+        same(self) == same(other) && alike(&self.under.conditions, &other.under.conditions)
     }
 
-    /// Is it carried out in any case?
-    pub fn is_sure(&self) -> bool {
-        !self.guess && !self.chance.is_conditional()
+    /// An edge that is carried out in any case.
+    pub fn sure(to: u32) -> Edge {
+        Edge { to, chance: Chance::Always, via: None, guess: false, under: Under::ALWAYS }
+    }
+
+    /// An edge that is carried out as it happens.
+    pub fn perhaps(to: u32) -> Edge {
+        Edge { to, chance: Chance::Perhaps, via: None, guess: false, under: Under::PERHAPS }
+    }
+
+    /// An edge of which it isn't certain that it is there at all.
+    pub fn guess(to: u32) -> Edge {
+        Edge { guess: true, ..Edge::perhaps(to) }
+    }
+
+    /// The types of pages on which it is carried out in any case.
+    pub fn sure_types(&self) -> Types {
+        if self.guess { Types::default() } else { self.under.sure }
     }
 
     /// Is it carried out wherever there is something to show?
@@ -97,8 +114,8 @@ pub(super) fn spread(graph: &Graph, roots: &[(u32, Types)], sure: bool) -> Vec<T
     // All types that share a way go along it together.
     while let Some(node) = open.pop() {
         let here = all[node as usize];
-        for edge in graph.edges.row(node as usize).iter().filter(|edge| !sure || edge.is_sure()) {
-            let types = here.and(edge.mask).0;
+        for edge in graph.edges.row(node as usize) {
+            let types = here.and(if sure { edge.sure_types() } else { edge.under.may }).0;
             let bits = &mut all[edge.to as usize].0;
             if *bits | types != *bits {
                 *bits |= types;
@@ -130,7 +147,7 @@ pub(super) fn count(graph: &Graph, roots: &[(u32, Types)]) -> Vec<(Types, Types)
     while let Some(node) = ready.pop() {
         let (once, twice) = counts[node as usize];
         for edge in graph.edges.row(node as usize).iter().filter(followed) {
-            let (once, twice) = (once.and(edge.mask), twice.and(edge.mask));
+            let (once, twice) = (once.and(edge.under.may), twice.and(edge.under.may));
             let many = if edge.chance == Chance::Repeated { once } else { twice };
             add(&mut counts[edge.to as usize], once, many);
             waiting[edge.to as usize] -= 1;
@@ -140,4 +157,75 @@ pub(super) fn count(graph: &Graph, roots: &[(u32, Types)]) -> Vec<(Types, Types)
         }
     }
     counts
+}
+
+/// The conditions that have to be met for each node to be reached, on all ways to it. Nothing where no edge has any.
+pub(super) fn conditions(graph: &Graph, roots: &[(u32, Types)]) -> Vec<ByType> {
+    // Most themes have no such conditions, or few.
+    if graph.edges.all().iter().all(|edge| edge.under.conditions.is_none()) {
+        return Vec::new();
+    }
+    let mut found: Vec<ByType> = vec![Vec::new(); graph.nodes.len()];
+    let mut open: Vec<u32> = Vec::new();
+    for (node, types) in roots {
+        meet(&mut found[*node as usize], *types, &None);
+        open.push(*node);
+    }
+    while let Some(node) = open.pop() {
+        let here = found[node as usize].clone();
+        for edge in graph.edges.row(node as usize) {
+            let mut changed = false;
+            for (types, conditions) in &here {
+                let types = types.and(edge.under.may);
+                let sure = types.and(edge.under.sure);
+                changed |= meet(&mut found[edge.to as usize], sure, conditions);
+                let way = joined(conditions, &edge.under.conditions);
+                changed |= meet(&mut found[edge.to as usize], types.without(sure), &way);
+            }
+            if changed {
+                open.push(edge.to);
+            }
+        }
+    }
+    found
+}
+
+/// Notes one more way on these types of pages. Tells whether fewer conditions are left, or further types.
+fn meet(known: &mut ByType, types: Types, way: &Conditions) -> bool {
+    if types.is_empty() {
+        return false;
+    }
+    let mut new = types;
+    let mut changed = Vec::new();
+    for (own, conditions) in known.iter_mut() {
+        let both = own.and(types);
+        new = new.without(both);
+        let left = common(conditions, way);
+        if !both.is_empty() && !alike(&left, conditions) {
+            *own = own.without(both);
+            changed.push((both, left));
+        }
+    }
+    if !new.is_empty() {
+        changed.push((new, way.clone()));
+    }
+    known.retain(|(types, _)| !types.is_empty());
+    let is_changed = !changed.is_empty();
+    for (types, conditions) in changed {
+        match known.iter_mut().find(|(_, other)| alike(other, &conditions)) {
+            Some((own, _)) => *own = own.or(types),
+            None => known.push((types, conditions)),
+        }
+    }
+    is_changed
+}
+
+fn alike(one: &Conditions, other: &Conditions) -> bool {
+    match (one, other) {
+        (None, None) => true,
+        (Some(one), Some(other)) => {
+            one.len() == other.len() && one.iter().zip(other.iter()).all(|(one, other)| one.text == other.text)
+        }
+        _ => false,
+    }
 }

@@ -17,12 +17,13 @@ use super::point::{Said, UseId};
 use super::reference::{Reference, Target, Wanted};
 use super::ties::Ties;
 use super::types::Types;
+use super::under::{ByType, Remaining, Under, joined};
 use crate::address::{Address, Kind};
 use crate::parallel;
 use crate::rows::Rows;
-use crate::scan::{SectionId, Shape, Verb};
+use crate::scan::{SectionId, Shape, Use, Verb};
 use crate::source::{FileId, Place};
-use graph::{Edge, Graph, Node, count, spread};
+use graph::{Edge, Graph, Node, conditions, count, spread};
 pub use twice::Twice;
 
 /// Something that leads back to itself.
@@ -46,6 +47,8 @@ pub(super) struct Reached {
     sure: Vec<Types>,
     /// By node: the types of pages on which it is shown, and on which more than once.
     counts: Vec<(Types, Types)>,
+    /// By node: what has to be met for it to be shown; nothing where no way has conditions.
+    conditions: Vec<ByType>,
     /// Templates and placements that lead back to themselves.
     pub cycles: Vec<Cycle>,
 }
@@ -156,7 +159,7 @@ impl<'r> Reaching<'r> {
         let mut next = graph.entered.iter().zip(entries.iter()).peekable();
         for (node, row) in drawn.iter().enumerate() {
             let entry = next.next_if(|(entry, _)| **entry == node as u32);
-            edges.push(entry.map_or(row, |(_, row)| row).iter().copied());
+            edges.push(entry.map_or(row, |(_, row)| row).iter().cloned());
         }
         graph.edges = edges;
         graph
@@ -238,7 +241,8 @@ impl<'r> Reaching<'r> {
             || (spread(&graph, &roots.shown, true), count(&graph, &roots.shown)),
             || (spread(&graph, &all, false), self.find_cycles(&graph)),
         );
-        Reached { graph, guesses: Guesses::default(), roots, bits, sure, counts, cycles }
+        let conditions = conditions(&graph, &all);
+        Reached { graph, guesses: Guesses::default(), roots, bits, sure, counts, conditions, cycles }
     }
 
     fn nodes(&self) -> Graph {
@@ -284,10 +288,12 @@ impl Reached {
         let found = ground.use_of(id);
         let node = match &ground.facts(id.file).shape {
             Shape::Template(_) => {
-                let part = self.bits_of(self.graph.part(id.file, usize::from(found.section.0)));
+                let node = self.graph.part(id.file, usize::from(found.section.0));
                 let silent = self.bits_of(self.graph.second(id.file));
                 let before = found.verb == Verb::Through && found.section == SectionId(0);
-                return if before { Types(part.0 | silent.0) } else { part };
+                let part = self.bits_of(node);
+                let part = if before { part.or(silent) } else { part };
+                return self.edge_of(node, id, found).map_or(part, |edge| part.and(edge.under.may));
             }
             Shape::Module(_) => match found.owner {
                 Some(owner) => {
@@ -298,19 +304,70 @@ impl Reached {
             },
             _ => return Types::default(),
         };
-        self.bits_of(node)
+        match self.edge_of(node, id, found) {
+            Some(edge) => self.bits_of(node).and(edge.under.may),
+            None => self.bits_of(node),
+        }
+    }
+
+    /// The edge of a use of a point, where it leads to one.
+    fn edge_of(&self, node: u32, id: UseId, found: &Use) -> Option<&Edge> {
+        let via = Place { file: id.file, at: found.point.at };
+        self.graph.edges.row(node as usize).iter().find(|edge| edge.via == Some(via))
+    }
+
+    /// What has to be met for a use of a point to show, by types of pages.
+    pub fn use_conditions(&self, ground: &Ground, id: UseId) -> ByType {
+        let found = ground.use_of(id);
+        let Some(_) = ground.template(id.file) else { return Vec::new() };
+        let node = self.graph.part(id.file, usize::from(found.section.0));
+        let own = self.edge_of(node, id, found).map_or(Under::ALWAYS, |edge| edge.under.clone());
+        let mut all = ByType::new();
+        for (types, conditions) in self.conditions_of(node) {
+            let sure = types.and(own.sure);
+            all.push((sure, conditions.clone()));
+            all.push((types.and(own.may).without(sure), joined(&conditions, &own.conditions)));
+        }
+        all.retain(|(types, conditions)| !types.is_empty() && conditions.is_some());
+        all.sort_by_key(|(types, _)| types.first());
+        all
+    }
+
+    /// What has to be met for a point, by its position, to be reached, by types of pages.
+    pub fn point_conditions(&self, position: usize) -> ByType {
+        let mut all = self.conditions_of(self.graph.point(position));
+        all.retain(|(_, conditions)| conditions.is_some());
+        all.sort_by_key(|(types, _)| types.first());
+        all
+    }
+
+    /// All conditions that pages of a type may have to meet, each once.
+    pub fn all_conditions(&self, page_type: usize) -> Vec<Remaining> {
+        let mut all: Vec<Remaining> = Vec::new();
+        for edge in self.graph.edges.all().iter().filter(|edge| edge.under.may.has(page_type)) {
+            for remaining in edge.under.conditions.iter().flat_map(|all| all.iter()) {
+                if all.iter().all(|known| known.text != remaining.text) {
+                    all.push(*remaining);
+                }
+            }
+        }
+        all
+    }
+
+    fn conditions_of(&self, node: u32) -> ByType {
+        match self.conditions.get(node as usize) {
+            Some(known) => known.clone(),
+            None => Vec::new(),
+        }
     }
 
     /// The types of pages on which a use of a point shows in any case.
     pub fn use_sure(&self, ground: &Ground, id: UseId) -> Types {
         let found = ground.use_of(id);
-        match ground.template(id.file) {
-            Some(_) if !found.chance.is_conditional() => {
-                let node = self.graph.part(id.file, usize::from(found.section.0));
-                self.sure.get(node as usize).copied().unwrap_or_default()
-            }
-            _ => Types::default(),
-        }
+        let Some(_) = ground.template(id.file) else { return Types::default() };
+        let node = self.graph.part(id.file, usize::from(found.section.0));
+        let here = self.sure.get(node as usize).copied().unwrap_or_default();
+        here.and(self.edge_of(node, id, found).map_or(Types::default(), |edge| edge.under.sure))
     }
 
     /// Why a point, by its position, is on a page more than once, where it is.

@@ -32,7 +32,7 @@ impl Reached {
         loop {
             seen.push(node);
             let ways =
-                self.graph.ways_to(node, |from, edge| edge.mask.has(one) && self.counts[from as usize].0.has(one));
+                self.graph.ways_to(node, |from, edge| edge.under.may.has(one) && self.counts[from as usize].0.has(one));
             let looped = ways.iter().any(|(_, edge)| edge.chance == Chance::Repeated);
             let places: Vec<Place> = ways.iter().filter_map(|(_, edge)| edge.via).collect();
             if found.placed.is_empty() {
@@ -56,7 +56,7 @@ impl Graph {
         for (from, edges) in self.edges.iter().enumerate() {
             let from = from as u32;
             let leads = edges.iter().filter(|edge| edge.to == node && edge.is_meant() && follows(from, edge));
-            found.extend(leads.map(|edge| (from, *edge)));
+            found.extend(leads.map(|edge| (from, edge.clone())));
         }
         found
     }

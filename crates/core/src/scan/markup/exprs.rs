@@ -15,13 +15,21 @@ impl<'t> Scanner<'t> {
                 self.expr(&choice.test_expr);
                 let guards = choice.false_expr.is_none() && guards::is_guard(&choice.test_expr);
                 let chance = if guards { Chance::Guarded } else { Chance::Perhaps };
-                self.by_chance(chance, |this| this.printed(&choice.true_expr));
-                self.by_chance(Chance::Perhaps, |this| {
-                    choice.false_expr.iter().for_each(|other| this.printed(other));
-                });
+                let (yes, no, at) = self.choice(&choice.test_expr);
+                self.guarded(yes, at, |this| this.by_chance(chance, |this| this.printed(&choice.true_expr)));
+                if let Some(other) = &choice.false_expr {
+                    self.guarded(no, at, |this| this.by_chance(Chance::Perhaps, |this| this.printed(other)));
+                }
             }
             other => self.expr(other),
         }
+    }
+
+    /// The condition of a choice, its opposite, and where it stands.
+    fn choice(&mut self, test: &Expr<'t>) -> (Predicate, Predicate, At) {
+        let predicate = self.predicate(test);
+        let not = predicate.negated();
+        (predicate, not, self.at_expr(test))
     }
 
     /// An expression whose value is processed further.
@@ -45,10 +53,11 @@ impl<'t> Scanner<'t> {
             }
             Expr::IfExpr(choice) => {
                 self.expr(&choice.test_expr);
-                self.by_chance(Chance::Perhaps, |this| {
-                    this.expr(&choice.true_expr);
-                    choice.false_expr.iter().for_each(|other| this.expr(other));
-                });
+                let (yes, no, at) = self.choice(&choice.test_expr);
+                self.guarded(yes, at, |this| this.by_chance(Chance::Perhaps, |this| this.expr(&choice.true_expr)));
+                if let Some(other) = &choice.false_expr {
+                    self.guarded(no, at, |this| this.by_chance(Chance::Perhaps, |this| this.expr(other)));
+                }
             }
             Expr::Filter(filter) => self.filter(filter),
             Expr::Test(test) => {
@@ -67,7 +76,7 @@ impl<'t> Scanner<'t> {
     fn compared(&mut self, expr: &Expr<'t>) {
         for (compared, with) in comparisons(expr) {
             let root = compared.as_str().split('.').next().unwrap_or_default();
-            if let Some(value) = written(with).filter(|_| !self.locals.contains(&root)) {
+            if let Some(value) = written(with).filter(|_| !self.is_local(root)) {
                 let at = self.at_expr(with);
                 let section = self.section;
                 let found = Compared { name: compared, value: Written { value, at }, section };
@@ -176,8 +185,8 @@ impl<'t> Scanner<'t> {
             self.args(&call.args);
             return;
         };
-        if self.locals.contains(&callee.id) {
-            self.here().mentions.push(name(callee.id));
+        if self.is_local(callee.id) {
+            self.mention(name(callee.id));
             return self.args(&call.args);
         }
         let at = self.at_part(callee.id);
@@ -217,7 +226,7 @@ impl<'t> Scanner<'t> {
             },
             _ => return,
         };
-        if self.locals.contains(&root) {
+        if self.is_local(root) {
             let at = self.at_part(root);
             self.shape.say_further().processed.push(Named { name: name(root), at });
         }
@@ -273,6 +282,7 @@ impl<'t> Scanner<'t> {
                     section: self.section,
                     owner: None,
                     chance: self.chance,
+                    guard: self.guard,
                 });
             }
             return;
@@ -290,6 +300,7 @@ impl<'t> Scanner<'t> {
             sent: None,
             open,
             chance: self.chance,
+            guard: self.guard,
         };
         add(&mut self.shape.uses, found);
     }
@@ -306,7 +317,7 @@ impl<'t> Scanner<'t> {
                 continue;
             };
             let point = PointRef::new(&text, at);
-            let (section, chance) = (self.section, self.chance);
+            let (section, chance, guard) = (self.section, self.chance, self.guard);
             let found = Use {
                 verb: Verb::With,
                 point,
@@ -317,6 +328,7 @@ impl<'t> Scanner<'t> {
                 sent: None,
                 open: true,
                 chance,
+                guard,
             };
             add(&mut self.shape.uses, found);
         }

@@ -17,6 +17,7 @@ use memchr::memmem::Finder;
 use minijinja::machinery::ast::{CallBlock, Expr, ForLoop, FromImport, IfCond, Macro, Stmt};
 use minijinja::machinery::parse;
 
+use super::predicate::{Meaning, Reading};
 use super::*;
 use crate::source::At;
 
@@ -51,7 +52,7 @@ pub(super) fn scan(text: &str) -> Facts {
                 let further = scanner.shape.say_further();
                 (further.elements, further.scripts) = (elements, scripts);
             }
-            scanner.shape.assigned = scanner.locals.iter().map(|local| name(local)).collect();
+            scanner.shape.assigned = scanner.visible();
         }
         Err(error) => {
             let at = scanner.error_place(&error);
@@ -87,12 +88,22 @@ struct Scanner<'t> {
     notes: Notes,
     shape: TemplateShape,
     /// Local names that are visible here, the innermost last.
-    locals: Vec<&'t str>,
+    locals: Vec<Local<'t>>,
     section: SectionId,
     /// Is what stands here carried out?
     chance: Chance,
+    /// The guard around what stands here.
+    guard: Option<GuardId>,
     /// Is output captured here, to be processed further?
     captured: bool,
+}
+
+/// A local name.
+#[derive(Clone)]
+struct Local<'t> {
+    name: &'t str,
+    /// Its value, where that can be told.
+    value: Option<Term>,
 }
 
 impl<'t> Scanner<'t> {
@@ -104,8 +115,56 @@ impl<'t> Scanner<'t> {
             locals: Vec::new(),
             section: SectionId(0),
             chance: Chance::Always,
+            guard: None,
             captured: false,
         }
+    }
+
+    /// Is this a local name here?
+    fn is_local(&self, name: &str) -> bool {
+        self.locals.iter().any(|local| local.name == name)
+    }
+
+    /// The local names that are visible here.
+    fn visible(&self) -> Vec<Name> {
+        self.locals.iter().map(|local| name(local.name)).collect()
+    }
+
+    fn meaning(&self, name: &str) -> Meaning {
+        match self.locals.iter().rev().find(|local| local.name == name) {
+            None => Meaning::Global,
+            Some(Local { value: Some(term), .. }) => Meaning::Local(term.clone()),
+            Some(_) => Meaning::Unknown,
+        }
+    }
+
+    /// The condition that an expression is here.
+    fn predicate(&self, expr: &Expr<'t>) -> Predicate {
+        Reading::new(self.text, &|name| self.meaning(name)).predicate(expr)
+    }
+
+    /// The value that an expression is here.
+    fn term(&self, expr: &Expr<'t>) -> Term {
+        Reading::new(self.text, &|name| self.meaning(name)).term(expr)
+    }
+
+    /// Scans something that is carried out where a condition holds.
+    fn guarded(&mut self, predicate: Predicate, at: At, scan: impl FnOnce(&mut Self)) {
+        let outer = self.guard;
+        let locals = self.locals.len();
+        self.guard = self.new_guard(predicate, at);
+        scan(self);
+        self.guard = outer;
+        // What is set under a condition may be set or not.
+        self.locals[locals..].iter_mut().for_each(|local| local.value = None);
+    }
+
+    fn new_guard(&mut self, predicate: Predicate, at: At) -> Option<GuardId> {
+        let outer = self.guard;
+        let guards = &mut self.shape.say_further().guards;
+        let Ok(id) = u16::try_from(guards.len()) else { return outer };
+        guards.push(Guard { outer, predicate, at });
+        Some(GuardId(id))
     }
 
     fn error_place(&mut self, error: &minijinja::Error) -> At {
@@ -124,7 +183,7 @@ impl<'t> Scanner<'t> {
     /// Opens a part; what follows belongs to it.
     fn open(&mut self, kind: SectionKind) {
         self.section = SectionId(self.shape.sections.len() as u16);
-        let visible = self.locals.iter().map(|local| name(local)).collect();
+        let visible = self.visible();
         let section = Section { kind, blocks: Vec::new(), mentions: Vec::new(), calls_super: false, visible };
         add(&mut self.shape.sections, section);
     }
@@ -145,12 +204,13 @@ impl<'t> Scanner<'t> {
 
     /// Scans something in a part of its own, with local names of its own.
     fn within(&mut self, kind: SectionKind, scan: impl FnOnce(&mut Self)) {
-        let (section, chance, captured) = (self.section, self.chance, self.captured);
+        let (section, chance, captured, guard) = (self.section, self.chance, self.captured, self.guard);
         let locals = self.locals.clone();
         self.open(kind);
-        (self.chance, self.captured) = (Chance::Always, false);
+        (self.chance, self.captured, self.guard) = (Chance::Always, false, None);
         scan(self);
-        (self.section, self.chance, self.captured, self.locals) = (section, chance, captured, locals);
+        (self.section, self.chance, self.captured, self.guard) = (section, chance, captured, guard);
+        self.locals = locals;
     }
 
     /// Scans something whose local names end with it.
@@ -205,18 +265,18 @@ impl<'t> Scanner<'t> {
             Stmt::WithBlock(with) => self.scoped(|this| {
                 for (target, value) in &with.assignments {
                     this.expr(value);
-                    this.assign(target);
+                    this.assign(target, Some(value));
                 }
                 this.stmts(&with.body);
             }),
             Stmt::Set(set) => {
                 self.expr(&set.expr);
-                self.assign(&set.target);
+                self.assign(&set.target, Some(&set.expr));
             }
             Stmt::SetBlock(set) => {
                 self.captured(|this| this.stmts(&set.body));
                 set.filter.iter().for_each(|filter| self.expr(filter));
-                self.assign(&set.target);
+                self.assign(&set.target, None);
             }
             Stmt::AutoEscape(escape) => {
                 self.expr(&escape.enabled);
@@ -229,14 +289,15 @@ impl<'t> Scanner<'t> {
             Stmt::Block(block) => {
                 let word = name(block.name);
                 let at = self.at_part(block.name);
-                self.here().blocks.push(Named { name: word, at });
+                let guard = self.guard;
+                self.here().blocks.push(BlockSite { name: word, at, guard });
                 self.within(SectionKind::Block(word), |this| this.stmts(&block.body));
             }
             Stmt::Import(import) => {
                 let alias = local(&import.name);
                 let aliases = alias.iter().map(|alias| (name(alias), None)).collect();
                 self.template(TemplateVerb::Import, &import.expr, false, aliases);
-                self.locals.extend(alias);
+                self.locals.extend(alias.map(|name| Local { name, value: None }));
             }
             Stmt::FromImport(import) => self.macros_from(import),
             Stmt::Extends(extends) => self.template(TemplateVerb::Extends, &extends.name, false, Vec::new()),
@@ -257,7 +318,7 @@ impl<'t> Scanner<'t> {
             };
             let at = self.at_part(word);
             aliases.push((name(known), Some(Named { name: name(word), at })));
-            self.locals.push(known);
+            self.locals.push(Local { name: known, value: None });
         }
         self.template(TemplateVerb::Import, &import.expr, false, aliases);
     }
@@ -270,13 +331,24 @@ impl<'t> Scanner<'t> {
 
     fn for_loop(&mut self, each: &ForLoop<'t>) {
         self.expr(&each.iter);
+        let at = self.at_expr(&each.iter);
+        let some = match &each.filter_expr {
+            None => match self.predicate(&each.iter) {
+                Predicate::Truth(term) => Predicate::Turns(term),
+                predicate => predicate,
+            },
+            Some(_) => Predicate::Unknown(name("a loop has turns")),
+        };
+        let none = some.negated();
         self.scoped(|this| {
-            this.assign(&each.target);
+            this.assign(&each.target, None);
             each.filter_expr.iter().for_each(|filter| this.expr(filter));
-            this.locals.push("loop");
-            this.branch(&each.body, Chance::Repeated);
+            this.locals.push(Local { name: "loop", value: None });
+            this.guarded(some, at, |this| this.branch(&each.body, Chance::Repeated));
         });
-        self.scoped(|this| this.branch(&each.else_body, Chance::Perhaps));
+        if !each.else_body.is_empty() {
+            self.scoped(|this| this.guarded(none, at, |this| this.branch(&each.else_body, Chance::Perhaps)));
+        }
     }
 
     fn if_cond(&mut self, cond: &IfCond<'t>) {
@@ -284,23 +356,26 @@ impl<'t> Scanner<'t> {
         let constant = cond.expr.as_const().map(|value| value.is_true());
         let guards = cond.false_body.is_empty() && guards::is_guard(&cond.expr);
         let chance = if guards { Chance::Guarded } else { Chance::Perhaps };
-        for (body, never, chance) in [
-            (&cond.true_body, constant == Some(false), chance),
-            (&cond.false_body, constant == Some(true), Chance::Perhaps),
+        let predicate = self.predicate(&cond.expr);
+        let at = self.at_expr(&cond.expr);
+        for (body, never, chance, predicate) in [
+            (&cond.true_body, constant == Some(false), chance, predicate.clone()),
+            (&cond.false_body, constant == Some(true), Chance::Perhaps, predicate.negated()),
         ] {
             match never {
+                _ if body.is_empty() => {}
                 true => self.within(SectionKind::Dead, |this| this.stmts(body)),
-                false => self.branch(body, chance),
+                false => self.guarded(predicate, at, |this| this.branch(body, chance)),
             }
         }
     }
 
     fn macro_spec(&mut self, spec: &Macro<'t>) {
         spec.defaults.iter().for_each(|default| self.expr(default));
-        self.locals.push(spec.name);
+        self.locals.push(Local { name: spec.name, value: None });
         self.within(SectionKind::Macro(name(spec.name)), |this| {
-            this.locals.push("caller");
-            spec.args.iter().for_each(|arg| this.assign(arg));
+            this.locals.push(Local { name: "caller", value: None });
+            spec.args.iter().for_each(|arg| this.assign(arg, None));
             this.stmts(&spec.body);
         });
     }
@@ -308,16 +383,22 @@ impl<'t> Scanner<'t> {
     fn call_block(&mut self, block: &CallBlock<'t>) {
         self.call(&block.call, true);
         self.scoped(|this| {
-            block.macro_decl.args.iter().for_each(|arg| this.assign(arg));
+            block.macro_decl.args.iter().for_each(|arg| this.assign(arg, None));
             this.branch(&block.macro_decl.body, Chance::Perhaps);
         });
     }
 
-    fn assign(&mut self, target: &Expr<'t>) {
+    fn assign(&mut self, target: &Expr<'t>, value: Option<&Expr<'t>>) {
         match target {
-            Expr::Var(var) => self.locals.push(var.id),
-            Expr::List(list) => list.items.iter().for_each(|item| self.assign(item)),
-            Expr::Tuple(tuple) => tuple.items.iter().for_each(|item| self.assign(item)),
+            Expr::Var(var) => {
+                /// Larger values are not followed: each name may stand for several others.
+                const LARGEST: usize = 32;
+                let value = value.map(|value| self.term(value));
+                let value = value.filter(|value| !matches!(value, Term::Unknown(_)) && value.size() <= LARGEST);
+                self.locals.push(Local { name: var.id, value });
+            }
+            Expr::List(list) => list.items.iter().for_each(|item| self.assign(item, None)),
+            Expr::Tuple(tuple) => tuple.items.iter().for_each(|item| self.assign(item, None)),
             other => self.expr(other),
         }
     }
@@ -331,18 +412,58 @@ impl<'t> Scanner<'t> {
         // Of several names the first that is there is taken, so each one may be missing.
         let optional = optional || several.len() > 1;
         for target in several {
-            let at = self.at_expr(target);
-            let literal = literal(target).map(|text| name(&text));
-            if literal.is_none() {
+            if literal(target).is_none() {
                 self.expr(target);
-                self.shape.dynamic = true;
             }
-            let chance = self.chance;
-            let visible = self.locals.iter().map(|local| name(local)).collect();
-            let (section, aliases) = (self.section, aliases.clone());
-            let reference = TemplateRef { verb, target: literal, at, section, chance, optional, visible, aliases };
-            add(&mut self.shape.refs, reference);
+            let term = self.term(target);
+            self.one_template(verb, target, term, optional, &aliases);
         }
+    }
+
+    /// A reference to a template; of a choice, one for each of both.
+    fn one_template(
+        &mut self,
+        verb: TemplateVerb,
+        target: &Expr<'t>,
+        term: Term,
+        optional: bool,
+        aliases: &[(Name, Option<Named>)],
+    ) {
+        let at = self.at_expr(target);
+        let (target_name, computed) = match term {
+            Term::Choice(predicate, yes, no) => {
+                let (chosen, other) = match target {
+                    Expr::IfExpr(choice) => (&choice.true_expr, choice.false_expr.as_ref().unwrap_or(target)),
+                    _ => (target, target),
+                };
+                let not = predicate.negated();
+                for (predicate, term, expr) in [(*predicate, *yes, chosen), (not, *no, other)] {
+                    self.guarded(predicate, at, |this| this.one_template(verb, expr, term, optional, aliases));
+                }
+                return;
+            }
+            Term::Literal(serde_json::Value::String(text)) => (Some(name(&text)), None),
+            term @ Term::Joined(_) => (None, Some(Box::new(term))),
+            Term::Path(path) => (None, Some(Box::new(Term::Path(path)))),
+            _ => (None, None),
+        };
+        if target_name.is_none() {
+            self.shape.dynamic = true;
+        }
+        let (chance, guard, section, visible) = (self.chance, self.guard, self.section, self.visible());
+        let reference = TemplateRef {
+            verb,
+            target: target_name,
+            computed,
+            at,
+            section,
+            chance,
+            guard,
+            optional,
+            visible,
+            aliases: aliases.to_vec(),
+        };
+        add(&mut self.shape.refs, reference);
     }
 }
 

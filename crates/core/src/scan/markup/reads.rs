@@ -12,8 +12,8 @@ impl<'t> Scanner<'t> {
             return;
         }
         let root = path[0];
-        if self.locals.contains(&root.name.as_str()) {
-            self.here().mentions.push(root.name);
+        if self.is_local(&root.name) {
+            self.mention(root.name);
             return;
         }
         if path.len() == 1 && CALLED_BY_NAME.contains(&root.name.as_str()) {
@@ -22,9 +22,15 @@ impl<'t> Scanner<'t> {
             self.notes.flaw(FlawKind::DynamicPoint, root.at, message, "call it here");
             return;
         }
-        self.here().mentions.push(root.name);
+        self.mention(root.name);
         let section = self.section;
         self.shape.reads.push(Read { path, section });
+    }
+
+    /// A name that may be that of a macro.
+    pub(super) fn mention(&mut self, name: Name) {
+        let guard = self.guard;
+        self.here().mentions.push(Mention { name, guard });
     }
 
     /// Collects the steps of a path as far as they are names. False where the root is no name; then

@@ -284,7 +284,7 @@ impl<'p> Scanner<'p> {
         let (verb, position) = if word == "place" { (Verb::Place, 1) } else { (Verb::Through, 2) };
         let (owner, chance) = self.surroundings(semantic, node);
         if let (Verb::Place, Some(kind)) = (verb, OutletKind::from_word(&literal.value)) {
-            return self.shape.outlets.push(Outlet { kind, at, section: SectionId(0), owner, chance });
+            return self.shape.outlets.push(Outlet { kind, at, section: SectionId(0), owner, chance, guard: None });
         }
         let (args, open) = self.args(call.arguments.get(position));
         let given = self.given(call.arguments.get(position));
@@ -305,6 +305,7 @@ impl<'p> Scanner<'p> {
             sent: sent.map(Box::new),
             open,
             chance,
+            guard: None,
         });
     }
 
@@ -348,7 +349,18 @@ impl<'p> Scanner<'p> {
             let point = PointRef::new(&literal.value, at);
             let section = SectionId(0);
             let (args, given) = (Vec::new(), Vec::new());
-            let found = Use { verb: Verb::With, point, section, owner, args, given, sent: None, open: true, chance };
+            let found = Use {
+                verb: Verb::With,
+                point,
+                section,
+                owner,
+                args,
+                given,
+                sent: None,
+                open: true,
+                chance,
+                guard: None,
+            };
             self.shape.uses.push(found);
         }
     }

@@ -4,6 +4,7 @@ mod assets;
 mod chance;
 mod manifest;
 mod module;
+mod predicate;
 mod site;
 mod used;
 
@@ -15,6 +16,7 @@ pub use assets::*;
 pub use chance::*;
 pub use manifest::*;
 pub use module::*;
+pub use predicate::*;
 pub use site::*;
 pub use used::*;
 

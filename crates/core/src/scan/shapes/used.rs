@@ -4,7 +4,7 @@ use std::ops::Deref;
 
 use crate::name::Name;
 
-use super::{Chance, Given, Inline, Named, PointRef, Written};
+use super::{Chance, Given, Inline, Named, PointRef, Predicate, Term, Written};
 use crate::source::At;
 
 /// A part of a template that is reached, or not, as a whole.
@@ -24,15 +24,50 @@ pub enum SectionKind {
     Dead,
 }
 
+/// One of a template's guards, by its position.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub struct GuardId(pub u16);
+
+/// A condition in a template, under which a part of its text is carried out.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Guard {
+    /// The guard around it, in the same block or macro.
+    pub outer: Option<GuardId>,
+    /// The condition.
+    pub predicate: Predicate,
+    /// Where it stands.
+    pub at: At,
+}
+
+/// A block where it stands in a template.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct BlockSite {
+    /// The block.
+    pub name: Name,
+    /// Its name in the tag.
+    pub at: At,
+    /// The guard around it.
+    pub guard: Option<GuardId>,
+}
+
+/// A name that may be that of a macro.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Mention {
+    /// The name.
+    pub name: Name,
+    /// The guard around it.
+    pub guard: Option<GuardId>,
+}
+
 /// A part of a template that is reached, or not, as a whole.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Section {
     /// What it is.
     pub kind: SectionKind,
     /// The blocks that stand in it.
-    pub blocks: Vec<Named>,
+    pub blocks: Vec<BlockSite>,
     /// Names that may be those of macros.
-    pub mentions: Vec<Name>,
+    pub mentions: Vec<Mention>,
     /// Does it call `super()`?
     pub calls_super: bool,
     /// The local names that are visible where it begins.
@@ -57,12 +92,16 @@ pub struct TemplateRef {
     pub verb: TemplateVerb,
     /// The name as written; nothing where it is not a literal.
     pub target: Option<Name>,
+    /// A name that is put together, where all of its parts can be told for a page.
+    pub computed: Option<Box<Term>>,
     /// Where.
     pub at: At,
     /// The part in which it stands.
     pub section: SectionId,
     /// Is this carried out?
     pub chance: Chance,
+    /// In a template: the guard around it.
+    pub guard: Option<GuardId>,
     /// May the target be missing?
     pub optional: bool,
     /// The local names visible there, for an include.
@@ -106,6 +145,8 @@ pub struct Use {
     pub open: bool,
     /// Is this carried out?
     pub chance: Chance,
+    /// In a template: the guard around it.
+    pub guard: Option<GuardId>,
 }
 
 /// A value that an option or the type of a page is compared with: `options.scheme == "night"`.
@@ -180,10 +221,14 @@ pub enum OutletKind {
 impl OutletKind {
     /// The outlet that a word names.
     pub fn from_word(word: &str) -> Option<OutletKind> {
-        match word {
-            "held" => Some(OutletKind::Held),
-            "sections" => Some(OutletKind::Sections),
-            _ => None,
+        [OutletKind::Held, OutletKind::Sections].into_iter().find(|outlet| outlet.word() == word)
+    }
+
+    /// The word that names it.
+    pub fn word(self) -> &'static str {
+        match self {
+            OutletKind::Held => "held",
+            OutletKind::Sections => "sections",
         }
     }
 }
@@ -201,6 +246,8 @@ pub struct Outlet {
     pub owner: Option<Name>,
     /// Is this carried out?
     pub chance: Chance,
+    /// In a template: the guard around it.
+    pub guard: Option<GuardId>,
 }
 
 /// A variable that is read and is no local one: `page.title` is `["page", "title"]`.
@@ -266,6 +313,8 @@ pub struct FurtherShape {
     /// Local names that are called and whose result is processed further. If one is a macro, what it
     /// places gets lost.
     pub processed: Vec<Named>,
+    /// The conditions under which parts of it are carried out.
+    pub guards: Vec<Guard>,
 }
 
 impl FurtherShape {
@@ -281,6 +330,7 @@ impl FurtherShape {
             scripts: Vec::new(),
             compared: Vec::new(),
             processed: Vec::new(),
+            guards: Vec::new(),
         }
     }
 }
@@ -294,6 +344,12 @@ impl TemplateShape {
     /// The template that this one extends.
     pub fn extends(&self) -> Option<&TemplateRef> {
         self.refs.iter().find(|reference| reference.verb == TemplateVerb::Extends)
+    }
+
+    /// A guard and those around it, the innermost first.
+    pub fn guards_from(&self, guard: Option<GuardId>) -> impl Iterator<Item = &Guard> {
+        let get = |id: GuardId| self.guards.get(usize::from(id.0));
+        std::iter::successors(guard.and_then(get), move |guard| guard.outer.and_then(get))
     }
 
     /// The part with that block.

@@ -6,7 +6,7 @@ use std::sync::{Arc, LazyLock, Mutex, PoisonError};
 use minijinja::{Environment, Expression, UndefinedBehavior, Value};
 use truehook_core::name::Name;
 
-use super::functions::enabled;
+use super::functions::{enabled, filled};
 
 /// How many steps a condition may take.
 const STEPS: u64 = 100_000;
@@ -15,6 +15,7 @@ static PLAIN: LazyLock<Environment<'static>> = LazyLock::new(|| {
     let mut environment = Environment::empty();
     environment.set_undefined_behavior(UndefinedBehavior::Chainable);
     environment.add_function("enabled", enabled);
+    environment.add_function("filled", filled);
     environment.set_fuel(Some(STEPS));
     environment
 });

@@ -43,7 +43,7 @@ fn through(state: &State, value: Value, address: &str, kwargs: Kwargs) -> Result
     at(state, |here| here.host.through(here, address, value, &args))
 }
 
-fn filled(state: &State, address: &str) -> Result<bool, Error> {
+pub(super) fn filled(state: &State, address: &str) -> Result<bool, Error> {
     at(state, |here| here.host.filled(here, address))
 }
 

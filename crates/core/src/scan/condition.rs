@@ -1,15 +1,16 @@
 //! Conditions: the expression of a `when`, over `page`, `site` and `options`.
 
-mod constant;
-
 use crate::name::Name;
 use minijinja::machinery::ast::{BinOpKind, CallArg, Expr, UnaryOpKind};
 use minijinja::machinery::parse_expr;
 
 use super::compared::comparisons;
 use super::depth;
+use super::predicate::{Meaning, Reading};
 use super::toml::Table;
-use super::{Compared, FlawKind, Named, Notes, PointRef, SectionId, Written, name, short};
+use super::{
+    Compared, Context, FlawKind, Named, Notes, PointRef, Predicate, SectionId, Written, engine_value, name, short,
+};
 use crate::source::{At, Span};
 
 /// What a condition can read.
@@ -31,6 +32,8 @@ pub struct Condition {
     pub asked: Vec<PointRef>,
     /// What it compares options and types of pages with.
     pub compared: Vec<Compared>,
+    /// The condition as a tree.
+    pub predicate: Predicate,
 }
 
 /// Reads `when` from a table. The second answer is true where there is one that doesn't parse.
@@ -49,7 +52,7 @@ fn scan(text: &str, at: At, notes: &mut Notes) -> Option<Condition> {
     let mut reader = Reader { text, whole, plain, notes, reads: Vec::new(), asked: Vec::new(), compared: Vec::new() };
     let result = match parse_expr(if deep.is_some() { "" } else { text }) {
         _ if deep.is_some() => Err((deep.unwrap_or_default()..text.len(), depth::message("it"))),
-        Ok(expr) => reader.expr(&expr),
+        Ok(expr) => reader.expr(&expr).map(|()| Reading::new(text, &|_| Meaning::Global).predicate(&expr)),
         Err(error) => {
             let range = error.range().unwrap_or(0..text.len());
             Err((range, error.detail().unwrap_or("it doesn't parse").to_string()))
@@ -57,13 +60,15 @@ fn scan(text: &str, at: At, notes: &mut Notes) -> Option<Condition> {
     };
     let (reads, asked) = (std::mem::take(&mut reader.reads), std::mem::take(&mut reader.asked));
     let compared = std::mem::take(&mut reader.compared);
-    if let Err((range, why)) = result {
-        let at = reader.place(range);
-        let label = "write comparisons of page, site and options, joined by and, or, not";
-        notes.flaw(FlawKind::ConditionSyntax, at, format!("`{}` is not a condition: {why}", short(text)), label);
-        return None;
+    match result {
+        Ok(predicate) => Some(Condition { text: name(text), at, reads, asked, compared, predicate }),
+        Err((range, why)) => {
+            let at = reader.place(range);
+            let label = "write comparisons of page, site and options, joined by and, or, not";
+            notes.flaw(FlawKind::ConditionSyntax, at, format!("`{}` is not a condition: {why}", short(text)), label);
+            None
+        }
     }
-    Some(Condition { text: name(text), at, reads, asked, compared })
 }
 
 type Refusal = (std::ops::Range<usize>, String);
@@ -163,7 +168,21 @@ impl Reader<'_> {
     }
 }
 
+/// A context in which nothing is known.
+struct Nothing;
+
+impl Context for Nothing {
+    fn value(&self, _path: &str) -> Option<minijinja::Value> {
+        None
+    }
+}
+
 impl Condition {
+    /// Can it hold? `values` gives all that a name, joined by dots, can be, where that is a closed set.
+    pub fn can_hold(&self, values: impl Fn(&str) -> Option<Vec<serde_json::Value>>) -> bool {
+        self.predicate.can_hold(&Nothing, |name| Some(values(name)?.iter().map(engine_value).collect()))
+    }
+
     /// Does this root exist in conditions?
     pub fn has_root(root: &str) -> bool {
         ROOTS.contains(&root)

@@ -1,0 +1,292 @@
+//! Circumstances: on which types of pages a condition lets something through, and what remains to be met there.
+
+use std::sync::Arc;
+
+use minijinja::Value;
+
+use super::point::Slot;
+use super::ties::Ties;
+use super::types::Types;
+use crate::address::{Address, Kind};
+use crate::name::Name;
+use crate::scan::{Condition, Context, GuardId, OutletKind, Predicate, engine_value};
+use crate::source::{At, FileId, Place};
+
+/// A condition that remains: files don't say whether it is met.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Remaining {
+    /// The condition, in the template language.
+    pub text: Name,
+    /// What it asks for.
+    pub asks: Asks,
+    /// Where it stands.
+    pub place: Place,
+}
+
+/// What a condition asks for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Asks {
+    /// Is a point filled?
+    Filled(Address),
+    /// Is a point not filled?
+    NotFilled(Address),
+    /// Is a section among those of the page?
+    Section(Address),
+    /// Has a loop turns?
+    Turns,
+    /// Anything else that can be worked out for a page.
+    Page,
+    /// Something that only the template knows in which it stands.
+    Inside,
+}
+
+impl Remaining {
+    /// It as the end of a sentence that begins with "where".
+    pub fn said(&self) -> String {
+        match self.asks {
+            Asks::Filled(point) => format!("{point} is filled"),
+            Asks::NotFilled(point) => format!("{point} is not filled"),
+            Asks::Section(section) => format!("{section} is among the page's sections"),
+            Asks::Turns => format!("`{}` isn't empty", self.text),
+            Asks::Page | Asks::Inside => format!("`{}` holds", self.text),
+        }
+    }
+
+    /// The opposite, as the end of a sentence that begins with "since".
+    pub fn denied(&self) -> String {
+        match self.asks {
+            Asks::Filled(point) => format!("{point} is not filled"),
+            Asks::NotFilled(point) => format!("{point} is filled"),
+            Asks::Section(section) => format!("{section} is not among the page's sections"),
+            Asks::Turns => format!("`{}` is empty", self.text),
+            Asks::Page | Asks::Inside => format!("`{}` does not hold", self.text),
+        }
+    }
+}
+
+impl Asks {
+    fn of(predicate: &Predicate) -> Asks {
+        match predicate {
+            Predicate::Filled(point) => Asks::Filled(*point),
+            Predicate::Not(inner) if let Predicate::Filled(point) = **inner => Asks::NotFilled(point),
+            predicate if predicate.is_open() => Asks::Inside,
+            Predicate::Turns(_) => Asks::Turns,
+            _ => Asks::Page,
+        }
+    }
+}
+
+/// Conditions that remain, each once. Most ways have none.
+pub type Conditions = Option<Arc<[Remaining]>>;
+
+/// The conditions that have to be met, by types of pages; each type once. None stands for no condition, and for ways
+/// that have none in common.
+pub type ByType = Vec<(Types, Conditions)>;
+
+/// What is shown behind a condition. Where it shows at all, it is filled.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Shows {
+    Point(Address),
+    Outlet(OutletKind),
+    Other,
+}
+
+/// Under which circumstances something is carried out.
+#[derive(Clone, Debug)]
+pub(super) struct Under {
+    /// The types of pages on which it may be.
+    pub may: Types,
+    /// Those on which it is in any case.
+    pub sure: Types,
+    /// What has to be met on the others.
+    pub conditions: Conditions,
+}
+
+impl Under {
+    /// In any case.
+    pub const ALWAYS: Under = Under { may: Types::ALL, sure: Types::ALL, conditions: None };
+
+    /// As it happens.
+    pub const PERHAPS: Under = Under { may: Types::ALL, sure: Types(0), conditions: None };
+
+    /// On no more than these types of pages.
+    pub fn on(mut self, types: Types) -> Under {
+        (self.may, self.sure) = (self.may.and(types), self.sure.and(types));
+        self
+    }
+
+    /// Under both.
+    pub fn and(self, other: Under) -> Under {
+        let conditions = joined(&self.conditions, &other.conditions);
+        Under { may: self.may.and(other.may), sure: self.sure.and(other.sure), conditions }
+    }
+}
+
+/// The conditions of both.
+pub(super) fn joined(one: &Conditions, other: &Conditions) -> Conditions {
+    match (one, other) {
+        (None, other) => other.clone(),
+        (one, None) => one.clone(),
+        (Some(one), Some(other)) => {
+            let is_new = |new: &&Remaining| one.iter().all(|known| known.text != new.text);
+            let mut all = one.to_vec();
+            all.extend(other.iter().filter(is_new));
+            Some(all.into())
+        }
+    }
+}
+
+/// The conditions that are in both.
+pub(super) fn common(one: &Conditions, other: &Conditions) -> Conditions {
+    let (Some(one), Some(other)) = (one, other) else { return None };
+    let all: Vec<Remaining> =
+        one.iter().filter(|known| other.iter().any(|also| also.text == known.text)).copied().collect();
+    if all.len() == one.len() { Some(one.clone()) } else { (!all.is_empty()).then(|| all.into()) }
+}
+
+impl<'t> Ties<'t> {
+    /// Under which circumstances a part of a template is carried out, where something is shown in it.
+    pub fn under_guard(&self, file: FileId, guard: Option<GuardId>, shows: Shows) -> Under {
+        let Some(template) = self.names.ground.template(file).filter(|_| guard.is_some()) else { return Under::ALWAYS };
+        let guards = template.guards_from(guard);
+        guards.fold(Under::ALWAYS, |under, guard| under.and(self.under(&guard.predicate, file, guard.at, shows)))
+    }
+
+    /// Under which circumstances something runs that has a `when`.
+    pub fn under_when(&self, file: FileId, when: Option<&Condition>) -> Under {
+        let Some(when) = when else { return Under::ALWAYS };
+        // One that can never hold is told by itself, and counts as if it could.
+        let types = self.names.declared.types_where(Some(when));
+        let under = self.under(&when.predicate, file, when.at, Shows::Other);
+        Under { may: types, sure: under.sure.and(types), conditions: under.conditions }
+    }
+
+    fn under(&self, predicate: &Predicate, file: FileId, at: At, shows: Shows) -> Under {
+        let mut under = Under::ALWAYS;
+        let mut remaining = Vec::new();
+        for part in predicate.conjuncts() {
+            let (may, sure) = self.types_of(&part, shows);
+            under.may = under.may.and(may);
+            under.sure = under.sure.and(sure);
+            if !may.without(sure).is_empty() && !self.is_told_elsewhere(&part) {
+                let text = Name::from(part.to_string().as_str());
+                remaining.push(Remaining { text, asks: Asks::of(&part), place: Place { file, at } });
+            }
+        }
+        under.conditions = (!remaining.is_empty()).then(|| remaining.into());
+        under
+    }
+
+    /// Does it ask for a point that isn't there? That is told by itself.
+    fn is_told_elsewhere(&self, predicate: &Predicate) -> bool {
+        matches!(predicate, Predicate::Filled(point) if !self.names.declared.has(*point))
+    }
+
+    /// The types of pages on which a condition may hold, and those on which it does in any case.
+    fn types_of(&self, predicate: &Predicate, shows: Shows) -> (Types, Types) {
+        // Most ask whether that is filled which they guard.
+        match (predicate, shows) {
+            (Predicate::Filled(point), Shows::Point(shown)) if *point == shown => return (Types::ALL, Types::ALL),
+            (Predicate::Outlet(outlet), Shows::Outlet(shown)) if *outlet == shown => return (Types::ALL, Types::ALL),
+            _ => {}
+        }
+        let not = predicate.negated();
+        let declared = self.names.declared;
+        let holds = |page_type: Option<Name>| {
+            let known = KnownOfType { ties: *self, page_type, shows };
+            let closed = |name: &str| match (name, page_type) {
+                ("page.type", Some(_)) => None,
+                _ => Some(declared.closed_values(name)?.iter().map(engine_value).collect()),
+            };
+            (predicate.can_hold(&known, closed), !not.can_hold(&known, closed))
+        };
+        if !mentions_type(predicate) && !self.asks_by_type(predicate) {
+            let (may, sure) = holds(None);
+            let all = |on: bool| if on { Types::ALL } else { Types::default() };
+            return (all(may), all(sure));
+        }
+        let (mut may, mut sure) = (Types::default(), Types::default());
+        for (at, page_type) in declared.types.iter().enumerate() {
+            let (can, does) = holds(Some(page_type.name));
+            may = if can { may.or(Types::one(at)) } else { may };
+            sure = if does { sure.or(Types::one(at)) } else { sure };
+        }
+        (may, sure)
+    }
+
+    /// Does it ask whether a hook is filled? What is attached to it may be so for some types of pages.
+    fn asks_by_type(&self, predicate: &Predicate) -> bool {
+        let mut asks = false;
+        predicate.visit(&mut |part| {
+            asks |= matches!(part, Predicate::Filled(point)
+                if point.kind == Kind::Hook && self.slots(*point).iter().any(|slot| slot.when.is_some()));
+        });
+        asks
+    }
+}
+
+fn mentions_type(predicate: &Predicate) -> bool {
+    predicate.paths().iter().any(|path| *path == "page.type")
+}
+
+/// What files say of all pages of a type, or of all pages.
+struct KnownOfType<'t> {
+    ties: Ties<'t>,
+    page_type: Option<Name>,
+    /// What is shown where the condition holds, so that it is filled.
+    shows: Shows,
+}
+
+impl Context for KnownOfType<'_> {
+    fn value(&self, path: &str) -> Option<Value> {
+        (path == "page.type").then_some(self.page_type).flatten().map(|name| Value::from(name.as_str()))
+    }
+
+    fn filled(&self, point: Address) -> Option<bool> {
+        if self.shows == Shows::Point(point) {
+            return Some(true);
+        }
+        let said = self.ties.names.declared.point(point)?;
+        if said.dropped.is_some() {
+            return Some(false);
+        }
+        // The host puts assets into a hook that it requires.
+        if point.kind != Kind::Hook || said.required || self.is_open() {
+            return None;
+        }
+        let on = |slot: &Slot| match &slot.when {
+            _ if slot.switched_off => Some(false),
+            Some(when) => when.predicate.truth(self),
+            None => Some(true),
+        };
+        let mut known = Some(false);
+        for slot in self.ties.slots(point) {
+            match on(slot) {
+                Some(true) => return Some(true),
+                None => known = None,
+                Some(false) => {}
+            }
+        }
+        known
+    }
+
+    fn outlet(&self, outlet: OutletKind) -> Option<bool> {
+        (self.shows == Shows::Outlet(outlet)).then_some(true)
+    }
+
+    fn enabled(&self, feature: Address) -> Option<bool> {
+        let declared = self.ties.names.declared;
+        if declared.is_on(feature) {
+            return Some(true);
+        }
+        (declared.offers(feature) && !self.is_open()).then_some(false)
+    }
+}
+
+impl KnownOfType<'_> {
+    /// May layers that can't be seen here say more?
+    fn is_open(&self) -> bool {
+        let ground = self.ties.names.ground;
+        ground.project.layer(ground.project.top()).open || ground.blind.declarations || ground.blind.placements
+    }
+}
