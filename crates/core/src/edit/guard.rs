@@ -1,14 +1,17 @@
 //! Elements that are only there where something fills what they hold.
 
+use std::ops::Range;
+
 use minijinja::machinery::{Token, tokenize};
 
 use super::elements::{Element, elements};
+use super::markup_tags::{Branch, branches};
 use super::placement::Placement;
-use super::{EditError, line_end};
+use super::{EditError, Position, line_end};
 use crate::address::{Address, Kind};
 use crate::link::Registry;
-use crate::scan::html_alone;
-use crate::source::{Edit, LineIndex, Span};
+use crate::scan::{Verb, html_alone};
+use crate::source::{Edit, FileId, LineIndex, Span};
 
 /// The edits that put a guard around an element into which placements come by one more edit.
 pub(super) fn around(
@@ -35,10 +38,81 @@ pub(super) fn around(
     Ok(edits)
 }
 
+/// What becomes of a guard that asks for other points than the one that comes into it.
+pub(super) enum Widened {
+    /// It asks for this one, too.
+    By(Edit),
+    /// It stands around one element alone, beside which the point is placed: the point comes beside the guard. Where,
+    /// and whether that is behind it.
+    Beside(usize, bool),
+}
+
+/// What becomes of the guard in which a placement comes: one that asks only whether points are filled. Nothing where
+/// it can stay as it is.
+pub(super) fn widened(text: &str, edit: &Edit, new: &Placement) -> Option<Widened> {
+    let (position, _) = new.at.as_ref()?;
+    let (branch, wider) = around_place(text, edit.span.range(), new.file, &new.points)?;
+    let beside = matches!(position, Position::Before | Position::After);
+    match (beside, branch.only) {
+        (false, _) => Some(Widened::By(wider)),
+        (true, true) => {
+            let before = text[branch.inner.start..edit.span.range().start].trim().is_empty();
+            let behind = text[edit.span.range().end..branch.inner.end].trim().is_empty();
+            match position {
+                Position::Before if before => Some(Widened::Beside(branch.tag.range.start, false)),
+                Position::After if behind => Some(Widened::Beside(branch.end, true)),
+                _ => None,
+            }
+        }
+        (true, false) => None,
+    }
+}
+
+/// The guard around a stretch of a template, where it asks whether other points are filled and for nothing else, and the
+/// edit by which it asks for these, too.
+fn around_place<'t>(
+    text: &'t str,
+    range: Range<usize>,
+    file: FileId,
+    points: &[Address],
+) -> Option<(Branch<'t>, Edit)> {
+    let within = |branch: &Branch<'_>| branch.inner.start <= range.start && range.end <= branch.inner.end;
+    let branch = branches(text).into_iter().find(within)?;
+    let known = branch.tag.filled()?;
+    let is_new = |point: &&Address| known.iter().all(|(known, _)| point.to_string() != *known);
+    let missing = points.iter().filter(|point| may_be_empty(point.kind)).filter(is_new);
+    let missing: String = missing.map(|point| format!(" or filled(\"{point}\")")).collect();
+    let end = known.last().filter(|_| !missing.is_empty())?.1.end;
+    Some((branch, Edit { file, span: Span::new(end, end), new: missing }))
+}
+
+/// The edits by which the guards around points that the template places already ask for these, too.
+fn widened_around(registry: &Registry, new: &Placement) -> Vec<Edit> {
+    let text = registry.project().file(new.file).text();
+    let mut edits: Vec<Edit> = Vec::new();
+    for point in &new.points {
+        let uses = registry.point(*point).map_or(&[][..], |known| &known.uses);
+        for id in uses.iter().filter(|id| id.file == new.file && registry.use_of(**id).verb == Verb::Place) {
+            let range = registry.span(registry.use_place(*id)).range();
+            edits.extend(around_place(text, range, new.file, &[*point]).map(|(_, edit)| edit));
+        }
+    }
+    edits
+}
+
+/// May a point of this kind be empty, so that a guard can ask for it?
+fn may_be_empty(kind: Kind) -> bool {
+    matches!(kind, Kind::Region | Kind::Area | Kind::Menu | Kind::Hook)
+}
+
 /// The edits that put guards around the elements that hold nothing but a point which the template places already.
 pub(super) fn around_placed(registry: &Registry, new: &Placement) -> Result<Vec<Edit>, EditError> {
     let text = registry.project().file(new.file).text();
     let shown = registry.project().shown(new.file);
+    let wider = widened_around(registry, new);
+    if !wider.is_empty() {
+        return Ok(wider);
+    }
     let all = elements(text).unwrap_or_default();
     let asked = |element: &&Element| {
         let inner = element.close.map(|close| &text[element.open.range().end..close.range().start]);
@@ -103,7 +177,7 @@ pub(super) fn placed_alone(inner: &str) -> Option<Vec<Address>> {
                     [Token::Ident("place"), Token::ParenOpen, Token::String(point), ..] => point.parse().ok()?,
                     _ => return None,
                 };
-                if !matches!(point.kind, Kind::Region | Kind::Area | Kind::Menu | Kind::Hook) {
+                if !may_be_empty(point.kind) {
                     return None;
                 }
                 found.push(point);

@@ -10,6 +10,7 @@ pub mod fill;
 mod guard;
 mod lists;
 pub mod manifest;
+mod markup_tags;
 pub mod module;
 mod placement;
 pub mod rename;

@@ -2,7 +2,7 @@
 
 use super::blocks::blocks;
 use super::elements::{Element, elements};
-use super::guard;
+use super::guard::{self, Widened};
 pub use super::placement::Placement;
 use super::{EditError, Position, Selector, line_end};
 use crate::command_line;
@@ -94,6 +94,11 @@ pub fn place(registry: &Registry, new: &Placement) -> Result<Vec<Edit>, EditErro
     };
     let element = template.one(selector, within.map(|block| block.inner))?;
     let edit = template.beside(element, *position, new)?;
+    match guard::widened(text, &edit, new) {
+        Some(Widened::By(wider)) => return Ok(vec![wider, edit]),
+        Some(Widened::Beside(at, behind)) => return Ok(vec![template.outside(at, behind, new)]),
+        None => {}
+    }
     match new.guard {
         false => Ok(vec![edit]),
         true => guard::around(registry, element, edit, new),
@@ -183,6 +188,19 @@ impl Template<'_> {
             _ => new.calls.concat(),
         };
         Ok(edit(held.range().start, held.range().end, lines))
+    }
+
+    /// The edit before or behind a guard that stands around an element alone.
+    fn outside(&self, at: usize, behind: bool, new: &Placement) -> Edit {
+        let end = line_end(self.text);
+        let (at, lines) = match behind {
+            false => before(self.text, at, &new.calls, end),
+            true => {
+                let start = self.text[..at].rfind("{%").unwrap_or(at);
+                after(self.text, start, at, &new.calls, end)
+            }
+        };
+        Edit { file: self.file, span: Span::new(at, at), new: lines }
     }
 
     /// Is nothing placed, included or opened in a stretch of the template?

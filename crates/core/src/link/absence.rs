@@ -174,7 +174,7 @@ impl<'l> Looking<'l> {
     }
 
     fn is_excused(&self, id: UseId, seen: &mut Vec<FileId>) -> bool {
-        if seen.contains(&id.file) {
+        if seen.contains(&id.file) || self.reached.never_met(self.ground(), id).iter().any(|denied| denied.told) {
             return true;
         }
         seen.push(id.file);

@@ -351,6 +351,11 @@ impl Registry {
         self.reached.use_conditions(&self.ground, id)
     }
 
+    /// The conditions around a use of a point that are never met, so that no page gets there.
+    pub fn never_met(&self, id: UseId) -> Vec<Remaining> {
+        self.reached.never_met(&self.ground, id)
+    }
+
     /// All conditions that pages of a type may have to meet, each once.
     pub fn conditions_on(&self, page_type: usize) -> Vec<Remaining> {
         self.reached.all_conditions(page_type)

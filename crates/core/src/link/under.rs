@@ -9,7 +9,7 @@ use super::ties::Ties;
 use super::types::Types;
 use crate::address::{Address, Kind};
 use crate::name::Name;
-use crate::scan::{Condition, Context, GuardId, OutletKind, Predicate, engine_value};
+use crate::scan::{Condition, Context, GuardId, OutletKind, Predicate, Term, engine_value};
 use crate::source::{At, FileId, Place};
 
 /// A condition that remains: files don't say whether it is met.
@@ -21,6 +21,8 @@ pub struct Remaining {
     pub asks: Asks,
     /// Where it stands.
     pub place: Place,
+    /// Is it told by itself that it is never met: it asks for a feature that is off, or for a value that isn't there?
+    pub told: bool,
 }
 
 /// What a condition asks for.
@@ -41,6 +43,11 @@ pub enum Asks {
 }
 
 impl Remaining {
+    fn new(predicate: &Predicate, place: Place) -> Remaining {
+        let text = Name::from(predicate.to_string().as_str());
+        Remaining { text, asks: Asks::of(predicate), place, told: false }
+    }
+
     /// It as the end of a sentence that begins with "where".
     pub fn said(&self) -> String {
         match self.asks {
@@ -98,7 +105,7 @@ pub(super) struct Under {
     pub may: Types,
     /// Those on which it is in any case.
     pub sure: Types,
-    /// What has to be met on the others.
+    /// What has to be met on the others; where there are no types, what is never met.
     pub conditions: Conditions,
 }
 
@@ -148,8 +155,27 @@ impl<'t> Ties<'t> {
     /// Under which circumstances a part of a template is carried out, where something is shown in it.
     pub fn under_guard(&self, file: FileId, guard: Option<GuardId>, shows: Shows) -> Under {
         let Some(template) = self.names.ground.template(file).filter(|_| guard.is_some()) else { return Under::ALWAYS };
-        let guards = template.guards_from(guard);
-        guards.fold(Under::ALWAYS, |under, guard| under.and(self.under(&guard.predicate, file, guard.at, shows)))
+        let guards = || template.guards_from(guard);
+        let under =
+            guards().fold(Under::ALWAYS, |under, guard| under.and(self.under(&guard.predicate, file, guard.at, shows)));
+        if !under.may.is_empty() {
+            return under;
+        }
+        // What is never met says why.
+        let parts = guards().flat_map(|guard| guard.predicate.conjuncts().into_iter().map(|part| (part, guard.at)));
+        let parts: Vec<(Types, Remaining)> = parts
+            .map(|(part, at)| {
+                let remaining = Remaining { told: self.is_told(&part), ..Remaining::new(&part, Place { file, at }) };
+                (self.types_of(&part, shows).0, remaining)
+            })
+            .collect();
+        let alone = parts.iter().filter(|(may, _)| may.is_empty()).take(1);
+        let together = parts.iter().filter(|(may, _)| *may != Types::ALL);
+        let denied: Vec<Remaining> = match alone.clone().count() {
+            0 => together.map(|(_, remaining)| *remaining).collect(),
+            _ => alone.map(|(_, remaining)| *remaining).collect(),
+        };
+        Under { conditions: Some(denied.into()), ..under }
     }
 
     /// Under which circumstances something runs that has a `when`.
@@ -169,12 +195,29 @@ impl<'t> Ties<'t> {
             under.may = under.may.and(may);
             under.sure = under.sure.and(sure);
             if !may.without(sure).is_empty() && !self.is_told_elsewhere(&part) {
-                let text = Name::from(part.to_string().as_str());
-                remaining.push(Remaining { text, asks: Asks::of(&part), place: Place { file, at } });
+                remaining.push(Remaining::new(&part, Place { file, at }));
             }
         }
         under.conditions = (!remaining.is_empty()).then(|| remaining.into());
         under
+    }
+
+    /// Does a condition ask for a feature that is off, or for a value that isn't among those there are?
+    fn is_told(&self, predicate: &Predicate) -> bool {
+        let mut told = false;
+        predicate.visit(&mut |part| {
+            told |= match part {
+                Predicate::Enabled(feature) => !self.names.declared.is_on(*feature),
+                Predicate::Compare(left, _, right) => match (&**left, &**right) {
+                    (Term::Path(path), Term::Literal(value)) | (Term::Literal(value), Term::Path(path)) => {
+                        self.names.declared.closed_values(path).is_some_and(|known| !known.contains(value))
+                    }
+                    _ => false,
+                },
+                _ => false,
+            }
+        });
+        told
     }
 
     /// Does it ask for a point that isn't there? That is told by itself.

@@ -82,6 +82,7 @@ pub const ALL: &[&Rule] = &[
     &usage::unplaced_point::RULE,
     &usage::unreached_placement::RULE,
     &usage::unseen_offer::RULE,
+    &usage::guard_target::RULE,
     &usage::lost_placement::RULE,
     &usage::lost_block::RULE,
     &usage::stale_copy::RULE,

@@ -26,7 +26,10 @@ pub fn placed(asking: &Asking<'_>, point: &Point) -> (WhyLink, WhyLink) {
         types = Types(types.0 | reached.0);
         let text = match asking.on_page(reached) {
             true => conditions_of(asking, **id),
-            false if reached.is_empty() => "but no page gets there".to_string(),
+            false if reached.is_empty() => match registry.never_met(**id).first() {
+                Some(never) => format!("under `{}`, which is never met", never.text),
+                None => "but no page gets there".to_string(),
+            },
             false => "but this page does not get there".to_string(),
         };
         lines.push(asking.line(registry.use_place(**id), text));
@@ -61,6 +64,11 @@ pub fn placed(asking: &Asking<'_>, point: &Point) -> (WhyLink, WhyLink) {
         );
         return (WhyLink::good(name, lines), WhyLink::good(LinkName::Reached, pages));
     }
+    if let Some(never) = never_met(asking, &uses) {
+        let here = asking.line(never.place, never.text.as_str());
+        let reason = format!("it is {word} under a condition that is never met");
+        return (WhyLink::good(name, lines), WhyLink::broken(LinkName::Reached, vec![here], reason));
+    }
     let reason = match asking.page {
         _ if lost(asking, point).is_some() => lost(asking, point).unwrap_or_default(),
         Some(page) if uses.is_empty() => format!("nothing that holds it or has it attached shows it on {}", page.path),
@@ -89,6 +97,12 @@ fn said(asking: &Asking<'_>, condition: &Remaining) -> String {
         (Some(false), Some(page)) => format!("{}, not on {}", condition.said(), page.path),
         _ => condition.said(),
     }
+}
+
+/// A condition that no page meets, where such stand around all placements.
+fn never_met(asking: &Asking<'_>, uses: &[&UseId]) -> Option<Remaining> {
+    let never = uses.iter().map(|id| asking.registry.never_met(**id).into_iter().next());
+    never.collect::<Option<Vec<Remaining>>>()?.into_iter().next()
 }
 
 /// A condition that keeps a point from the page that was asked about: it stands around all of its placements there.

@@ -40,7 +40,7 @@ fn the_catalogue_of_the_design_is_complete() {
          missing-argument unknown-variable template-cycle empty-wrapper wrong-spot placement-cycle missing-callback idle-callback \
          missing-import unfit-signature unknown-property undeclared-name escaped-markup unused-markup returns-nothing doubled-attachment attach-kind attached-in-vain left-over-note priority-range order-cycle \
          order-target order-conflict order-by-chance detach-target replace-target sealed-callback dropped-in-use dead-override \
-         condition-syntax condition-name condition-constant unknown-asset asset-cycle early-use unstated-need raw-asset broken-address \
+         condition-syntax condition-name condition-constant guard-target unknown-asset asset-cycle early-use unstated-need raw-asset broken-address \
          host-copy missing-markup two-renderers wrap-body input-type input-value unknown-input may-not-hold too-deep no-outlet \
          never-held idle-component idle-input no-offer doubled-offer inner-name fill-target fill-kind menu-unfilled page-template doubled-path missing-page fixed-navigation \
          untranslated unused-message placeholder-mismatch plural-forms idle-ignore quoted-name script-in-text";

@@ -3,7 +3,8 @@
 use truehook_core::link::{Registry, Types};
 use truehook_core::read::{MemoryFiles, Project};
 use truehook_core::scan::{
-    Facts, FlawKind, ManifestShape, ModuleShape, SectionKind, Shape, TemplateShape, TemplateVerb, Verb, html_alone,
+    Facts, FlawKind, ManifestShape, ModuleShape, Predicate, SectionKind, Shape, TemplateShape, TemplateVerb, Verb,
+    html_alone,
 };
 use truehook_core::source::At;
 
@@ -80,14 +81,16 @@ fn parts_of_a_template_know_what_they_hold() {
          {% macro m(a) %}{{ place(\"region:y\") }}{% endmacro %}{% if false %}{{ place(\"region:z\") }}{% else %}{{ m(1) }}{% endif %}",
     );
     let kinds: Vec<SectionKind> = shape.sections.iter().map(|section| section.kind).collect();
-    use SectionKind::{Block, Dead, Macro, Top};
-    assert_eq!(kinds, [Top, Block("one".into()), Block("two".into()), Macro("m".into()), Dead]);
+    use SectionKind::{Block, Macro, Top};
+    assert_eq!(kinds, [Top, Block("one".into()), Block("two".into()), Macro("m".into())]);
     assert!(shape.sections[1].calls_super && !shape.sections[2].calls_super);
     assert_eq!(shape.sections[0].blocks[0].name, "one");
     assert_eq!(shape.sections[1].blocks[0].name, "two");
     assert!(shape.sections[0].mentions.iter().any(|mention| mention.name == "m"));
     let homes: Vec<u16> = shape.uses.iter().map(|found| found.section.0).collect();
-    assert_eq!(homes, [2, 3, 4]);
+    assert_eq!(homes, [2, 3, 0]);
+    let guard = shape.guards_from(shape.uses[2].guard).next().unwrap();
+    assert_eq!(guard.predicate, Predicate::Constant(false));
 }
 
 #[test]

@@ -2,10 +2,11 @@
 
 use std::ops::Range;
 
-use minijinja::machinery::{Token, tokenize};
+use minijinja::machinery::Token;
 
 use super::super::elements::elements;
 use super::super::guard::placed_alone;
+use super::super::markup_tags::tags;
 use crate::address::Address;
 
 /// A template without the placements of some points, the elements that held nothing else and the guards around them,
@@ -16,86 +17,6 @@ pub(super) fn without(plain: &str, gone: &[Address]) -> String {
         text.replace_range(range, "");
     }
     text
-}
-
-/// A tag of the template language: its tokens, with their places.
-struct Tag<'t> {
-    range: Range<usize>,
-    printed: bool,
-    tokens: Vec<(Token<'t>, Range<usize>)>,
-}
-
-fn tags(text: &str) -> Vec<Tag<'_>> {
-    let mut found: Vec<Tag<'_>> = Vec::new();
-    let mut open = false;
-    for token in tokenize(text, false, Default::default()) {
-        let Ok((token, span)) = token else { break };
-        let range = span.start_offset as usize..span.end_offset as usize;
-        match token {
-            Token::TemplateData(_) => {}
-            Token::VariableStart | Token::BlockStart => {
-                let printed = matches!(token, Token::VariableStart);
-                found.push(Tag { range, printed, tokens: Vec::new() });
-                open = true;
-            }
-            Token::VariableEnd | Token::BlockEnd => {
-                if let Some(tag) = found.last_mut() {
-                    tag.range.end = range.end;
-                }
-                open = false;
-            }
-            token if open => {
-                if let Some(tag) = found.last_mut() {
-                    tag.tokens.push((token, range));
-                }
-            }
-            _ => {}
-        }
-    }
-    found
-}
-
-impl Tag<'_> {
-    fn text(&self, at: usize) -> Option<&str> {
-        match &self.tokens.get(at)?.0 {
-            Token::Str(text) => Some(text),
-            Token::String(text) => Some(text),
-            _ => None,
-        }
-    }
-
-    fn is_word(&self, at: usize, word: &str) -> bool {
-        matches!(self.tokens.get(at), Some((Token::Ident(ident), _)) if *ident == word)
-    }
-
-    /// `place("…")` alone, with whatever it is given: of which point.
-    fn placed(&self) -> Option<&str> {
-        let call = self.printed && self.is_word(0, "place") && matches!(self.tokens.get(1)?.0, Token::ParenOpen);
-        let whole = self.end_of_call(1)? + 1 == self.tokens.len();
-        self.text(2).filter(|_| call && whole)
-    }
-
-    /// `if filled("…")` alone: of which point.
-    fn guards(&self) -> Option<&str> {
-        let asks = !self.printed && self.is_word(0, "if") && self.is_word(1, "filled") && self.tokens.len() == 5;
-        self.text(3).filter(|_| asks)
-    }
-
-    /// The parenthesis that closes the one at a place.
-    fn end_of_call(&self, open: usize) -> Option<usize> {
-        let mut depth = 0usize;
-        for (at, (token, _)) in self.tokens.iter().enumerate().skip(open) {
-            match token {
-                Token::ParenOpen => depth += 1,
-                Token::ParenClose => depth = depth.checked_sub(1)?,
-                _ => {}
-            }
-            if depth == 0 {
-                return Some(at);
-            }
-        }
-        None
-    }
 }
 
 /// The next thing that goes.
@@ -110,6 +31,17 @@ fn next(text: &str, gone: &[Address]) -> Option<Range<usize>> {
                 let start = text[..tag.tokens[at].1.start].trim_end().len();
                 return Some(start..tag.tokens[tag.end_of_call(at + 2)?].1.end);
             }
+        }
+        // Of a guard that asks for several points, the others are left.
+        if let Some(filled) = tag.filled()
+            && filled.len() > 1
+            && let Some(at) = filled.iter().position(|(point, _)| is_gone(point))
+        {
+            let range = &filled[at].1;
+            return Some(match at {
+                0 => range.start..filled[1].1.start,
+                _ => filled[at - 1].1.end..range.end,
+            });
         }
         if tag.placed().is_some_and(is_gone) {
             let held = elements(text).unwrap_or_default().into_iter().rev().find_map(|element| {
@@ -163,6 +95,14 @@ mod tests {
             (
                 "a\n{% if filled(\"region:a\") %}\n<aside>\n  {{ place(\"region:a\") }}\n</aside>\n{% endif %}\nb\n",
                 "a\nb\n",
+            ),
+            (
+                "{% if filled(\"region:b\") or filled(\"region:a\") %}{{ place(\"region:b\") }}{{ place(\"region:a\") }}{% endif %}",
+                "{% if filled(\"region:b\") %}{{ place(\"region:b\") }}{% endif %}",
+            ),
+            (
+                "{% if filled('region:a') or filled('region:b') %}x{% endif %}",
+                "{% if filled('region:b') %}x{% endif %}",
             ),
             ("{% if x %}<i>{{ place(\"region:a\") }}</i>{% endif %}", "{% if x %}{% endif %}"),
             ("{{ y | through(\"filter:f\", z=(1)) | upper }}", "{{ y | upper }}"),

@@ -97,9 +97,6 @@ impl Reaching<'_> {
     fn section_edges(&self, file: FileId, section: SectionId, graph: &Graph, edges: &mut Vec<Edge>) {
         let Some(template) = self.ties.names.ground.template(file) else { return };
         let part = &template.sections[usize::from(section.0)];
-        if part.kind == SectionKind::Dead {
-            return;
-        }
         for found in template.uses.iter().filter(|found| found.section == section) {
             edges.extend(self.use_edge(file, found, graph));
         }
@@ -287,7 +284,7 @@ impl Reaching<'_> {
     fn among_sections(&self, section: Address) -> Conditions {
         let declared = self.ties.names.declared.point(section)?.declared.last()?;
         let text = section.to_string().as_str().into();
-        Some([Remaining { text, asks: Asks::Section(section), place: declared.place }].into())
+        Some([Remaining { text, asks: Asks::Section(section), place: declared.place, told: false }].into())
     }
 
     fn module_edges(&self, file: FileId, owner: Option<Name>, graph: &Graph, edges: &mut Vec<Edge>) {

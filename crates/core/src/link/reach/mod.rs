@@ -333,6 +333,15 @@ impl Reached {
         all
     }
 
+    /// The conditions around a use of a point that are never met, so that no page gets there.
+    pub fn never_met(&self, ground: &Ground, id: UseId) -> Vec<Remaining> {
+        let found = ground.use_of(id);
+        let Some(_) = ground.template(id.file) else { return Vec::new() };
+        let node = self.graph.part(id.file, usize::from(found.section.0));
+        let edge = self.edge_of(node, id, found).filter(|edge| edge.under.may.is_empty());
+        edge.and_then(|edge| edge.under.conditions.clone()).map_or(Vec::new(), |denied| denied.to_vec())
+    }
+
     /// What has to be met for a point, by its position, to be reached, by types of pages.
     pub fn point_conditions(&self, position: usize) -> ByType {
         let mut all = self.conditions_of(self.graph.point(position));

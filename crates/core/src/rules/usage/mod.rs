@@ -3,6 +3,7 @@
 pub(crate) mod around;
 pub mod dynamic_point;
 pub mod empty_wrapper;
+pub mod guard_target;
 pub mod lost_block;
 pub mod lost_placement;
 pub mod missing_argument;

@@ -1,11 +1,12 @@
 //! A point is placed, but no type of page gets to the placement
 
 use crate::edit::suggest::Places;
-use crate::link::{Absence, Lack, Registry, Taken};
+use crate::link::{Absence, Lack, Registry, Remaining, Taken, UseId};
 use crate::rules::telling::{list, needing_places};
 use crate::rules::usage::at_taken;
 use crate::rules::{Example, Finding, Level, Rule};
-use crate::source::FileId;
+use crate::scan::Verb;
+use crate::source::{FileId, Place};
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -14,7 +15,7 @@ pub const RULE: Rule = Rule {
     links: &[],
     awaited: true,
     summary: "A point is placed, but no type of page gets to the placement",
-    explanation: "The placement stands in a block that another template replaces, in a branch that is never taken, in a macro that nobody calls, or in a template or component that no page uses.",
+    explanation: "The placement stands in a block that another template replaces, under a condition that is never met, in a macro that nobody calls, or in a template or component that no page uses.",
     wrong: Example(&[
         (
             "truehook.toml",
@@ -79,6 +80,9 @@ fn single(registry: &Registry, places: &Places<'_>, absence: &Absence) -> Findin
         return finding.mend("put {{ super() }} into the block, or place it there");
     }
     let uses = registry.point(absence.point).map(|point| point.uses.clone()).unwrap_or_default();
+    if let Some(finding) = never_met(registry, absence, &uses) {
+        return finding;
+    }
     let mut uses: Vec<_> = uses.into_iter().map(|id| registry.use_place(id)).collect();
     uses.sort_by_key(|place| registry.layer_of(*place) != absence.layer);
     let own = uses.first().is_some_and(|place| registry.layer_of(*place) == absence.layer);
@@ -90,6 +94,33 @@ fn single(registry: &Registry, places: &Places<'_>, absence: &Absence) -> Findin
         false => with_uses(needing_places(registry, finding, absence.point)),
     };
     finding.mend(places.command(absence.point, None))
+}
+
+/// All placements stand under conditions that are never met: it is told what these ask for.
+fn never_met(registry: &Registry, absence: &Absence, uses: &[UseId]) -> Option<Finding> {
+    let placements = uses.iter().filter(|id| registry.use_of(**id).verb == Verb::Place);
+    let denied: Vec<(Place, Vec<Remaining>)> =
+        placements.map(|id| (registry.use_place(*id), registry.never_met(*id))).collect();
+    let (_, first) = denied.first()?;
+    if denied.iter().any(|(_, denied)| denied.is_empty()) {
+        return None;
+    }
+    let texts: Vec<String> = first.iter().map(|denied| format!("`{}`", denied.text)).collect();
+    let message = format!(
+        "`{}` is {}, but under {} never met: {}",
+        absence.point,
+        absence.point.kind.verb(),
+        if texts.len() == 1 { "a condition that is" } else { "conditions that together are" },
+        list(&texts)
+    );
+    let mut finding = Finding::new(&RULE, absence.layer, message).about(absence.point);
+    for remaining in denied.iter().flat_map(|(_, denied)| denied) {
+        finding = finding.at(registry, remaining.place, "this is never met");
+    }
+    for (place, _) in &denied {
+        finding = finding.at(registry, *place, "so no page gets here");
+    }
+    Some(needing_places(registry, finding, absence.point).mend("correct the condition, or place it outside of it"))
 }
 
 /// Several points that do not show for one reason: nothing gets to the template that places them.

@@ -26,7 +26,7 @@ impl<'t> Scanner<'t> {
     }
 
     /// The condition of a choice, its opposite, and where it stands.
-    fn choice(&mut self, test: &Expr<'t>) -> (Predicate, Predicate, At) {
+    pub(super) fn choice(&mut self, test: &Expr<'t>) -> (Predicate, Predicate, At) {
         let predicate = self.predicate(test);
         let not = predicate.negated();
         (predicate, not, self.at_expr(test))

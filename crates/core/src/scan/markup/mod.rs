@@ -353,20 +353,12 @@ impl<'t> Scanner<'t> {
 
     fn if_cond(&mut self, cond: &IfCond<'t>) {
         self.expr(&cond.expr);
-        let constant = cond.expr.as_const().map(|value| value.is_true());
         let guards = cond.false_body.is_empty() && guards::is_guard(&cond.expr);
         let chance = if guards { Chance::Guarded } else { Chance::Perhaps };
-        let predicate = self.predicate(&cond.expr);
-        let at = self.at_expr(&cond.expr);
-        for (body, never, chance, predicate) in [
-            (&cond.true_body, constant == Some(false), chance, predicate.clone()),
-            (&cond.false_body, constant == Some(true), Chance::Perhaps, predicate.negated()),
-        ] {
-            match never {
-                _ if body.is_empty() => {}
-                true => self.within(SectionKind::Dead, |this| this.stmts(body)),
-                false => self.guarded(predicate, at, |this| this.branch(body, chance)),
-            }
+        let (yes, no, at) = self.choice(&cond.expr);
+        self.guarded(yes, at, |this| this.branch(&cond.true_body, chance));
+        if !cond.false_body.is_empty() {
+            self.guarded(no, at, |this| this.branch(&cond.false_body, Chance::Perhaps));
         }
     }
 

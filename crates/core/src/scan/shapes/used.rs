@@ -20,8 +20,6 @@ pub enum SectionKind {
     Block(Name),
     /// A macro.
     Macro(Name),
-    /// A branch that is never taken.
-    Dead,
 }
 
 /// One of a template's guards, by its position.
