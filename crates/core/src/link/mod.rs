@@ -90,5 +90,5 @@ pub use render::TwoRenderers;
 pub use slots::{Ambiguous, OrderTrouble, SealedHit, WrongKind};
 pub use taken::Taken;
 pub use types::Types;
-pub use under::{Asks, ByType, Conditions, Remaining};
+pub use under::{Asks, ByType, Circumstance, Conditions, Remaining};
 pub use wellknown::{KEPT_BY_FILTERS, body_partial, body_region, menu_partial};

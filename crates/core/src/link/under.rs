@@ -86,9 +86,26 @@ impl Asks {
 /// Conditions that remain, each once. Most ways have none.
 pub type Conditions = Option<Arc<[Remaining]>>;
 
-/// The conditions that have to be met, by types of pages; each type once. None stands for no condition, and for ways
-/// that have none in common.
-pub type ByType = Vec<(Types, Conditions)>;
+/// What has to be met on some types of pages.
+#[derive(Clone, Debug)]
+pub struct Circumstance {
+    /// The types of pages.
+    pub types: Types,
+    /// What has to be met on all ways. None stands for no condition, and for ways that have none in common.
+    pub conditions: Conditions,
+    /// Is that enough? It is not where ways differ in more than that, or where more is needed that files don't say.
+    pub whole: bool,
+}
+
+impl Circumstance {
+    /// The conditions.
+    pub fn all(&self) -> impl Iterator<Item = &Remaining> {
+        self.conditions.iter().flat_map(|all| all.iter())
+    }
+}
+
+/// What has to be met, by types of pages; each type once.
+pub type ByType = Vec<Circumstance>;
 
 /// What is shown behind a condition. Where it shows at all, it is filled.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -107,14 +124,16 @@ pub(super) struct Under {
     pub sure: Types,
     /// What has to be met on the others; where there are no types, what is never met.
     pub conditions: Conditions,
+    /// Are these all that has to be met?
+    pub whole: bool,
 }
 
 impl Under {
     /// In any case.
-    pub const ALWAYS: Under = Under { may: Types::ALL, sure: Types::ALL, conditions: None };
+    pub const ALWAYS: Under = Under { may: Types::ALL, sure: Types::ALL, conditions: None, whole: true };
 
     /// As it happens.
-    pub const PERHAPS: Under = Under { may: Types::ALL, sure: Types(0), conditions: None };
+    pub const PERHAPS: Under = Under { may: Types::ALL, sure: Types(0), conditions: None, whole: false };
 
     /// On no more than these types of pages.
     pub fn on(mut self, types: Types) -> Under {
@@ -125,7 +144,8 @@ impl Under {
     /// Under both.
     pub fn and(self, other: Under) -> Under {
         let conditions = joined(&self.conditions, &other.conditions);
-        Under { may: self.may.and(other.may), sure: self.sure.and(other.sure), conditions }
+        let whole = self.whole && other.whole;
+        Under { may: self.may.and(other.may), sure: self.sure.and(other.sure), conditions, whole }
     }
 }
 
@@ -184,7 +204,7 @@ impl<'t> Ties<'t> {
         // One that can never hold is told by itself, and counts as if it could.
         let types = self.names.declared.types_where(Some(when));
         let under = self.under(&when.predicate, file, when.at, Shows::Other);
-        Under { may: types, sure: under.sure.and(types), conditions: under.conditions }
+        Under { may: types, sure: under.sure.and(types), ..under }
     }
 
     fn under(&self, predicate: &Predicate, file: FileId, at: At, shows: Shows) -> Under {
@@ -194,7 +214,12 @@ impl<'t> Ties<'t> {
             let (may, sure) = self.types_of(&part, shows);
             under.may = under.may.and(may);
             under.sure = under.sure.and(sure);
-            if !may.without(sure).is_empty() && !self.is_told_elsewhere(&part) {
+            if may.without(sure).is_empty() {
+                continue;
+            }
+            if self.is_told_elsewhere(&part) {
+                under.whole = false;
+            } else {
                 remaining.push(Remaining::new(&part, Place { file, at }));
             }
         }

@@ -18,6 +18,9 @@ pub struct ConditionView {
     /// The condition as the end of a sentence.
     #[serde(skip)]
     pub said: String,
+    /// Is it enough, together with the others?
+    #[serde(skip)]
+    pub whole: bool,
 }
 
 /// Where something shows.
@@ -53,14 +56,18 @@ impl PresenceView {
             |types: Types| -> Vec<String> { registry.type_names(types).into_iter().map(str::to_string).collect() };
         let mut views: Vec<ConditionView> = Vec::new();
         let mut free = types;
-        for (under, remaining) in conditions {
-            free = free.without(*under);
-            for one in remaining.iter().flat_map(|remaining| remaining.iter()) {
+        for under in conditions {
+            // Ways that have nothing in common are told place by place.
+            if under.conditions.is_some() {
+                free = free.without(under.types);
+            }
+            for one in under.all() {
                 views.push(ConditionView {
                     condition: one.text.to_string(),
-                    on: names(under.and(types)),
+                    on: names(under.types.and(types)),
                     place: PlaceView::of(registry, one.place),
                     said: one.said(),
+                    whole: under.whole,
                 });
             }
         }
@@ -88,15 +95,18 @@ impl PresenceView {
             return "no page".into();
         }
         // Types that need the same are named together.
-        let mut groups: Vec<(&[String], Vec<&str>)> = Vec::new();
+        let mut groups: Vec<(&[String], bool, Vec<&str>)> = Vec::new();
         for condition in &self.conditions {
-            match groups.iter_mut().find(|(on, _)| *on == condition.on.as_slice()) {
-                Some((_, said)) => said.push(&condition.said),
-                None => groups.push((&condition.on, vec![&condition.said])),
+            match groups.iter_mut().find(|(on, ..)| *on == condition.on.as_slice()) {
+                Some((.., said)) => said.push(&condition.said),
+                None => groups.push((&condition.on, condition.whole, vec![&condition.said])),
             }
         }
         let free = (!self.free.is_empty()).then(|| named(&self.free));
-        let under = groups.iter().map(|(on, said)| format!("{}, where {}", named(on), said.join(" and ")));
+        let under = groups.iter().map(|(on, whole, said)| {
+            let least = if *whole { "" } else { "at least " };
+            format!("{}, where {least}{}", named(on), said.join(" and "))
+        });
         free.into_iter().chain(under).collect::<Vec<_>>().join("; ")
     }
 }

@@ -3,7 +3,7 @@
 use super::answer::{LinkName, LinkState, WhyLine, WhyLink, said as line};
 use super::asking::Asking;
 use crate::address::Kind;
-use crate::link::{ByType, Point, Remaining, Runs, Taken, Types, UseId};
+use crate::link::{ByType, Circumstance, Point, Remaining, Runs, Taken, Types, UseId};
 use crate::scan::Verb;
 use crate::source::LineIndex;
 use crate::view::PresenceView;
@@ -80,8 +80,8 @@ pub fn placed(asking: &Asking<'_>, point: &Point) -> (WhyLink, WhyLink) {
 
 /// What remains to be met, on the page that was asked about or on any.
 fn remaining(asking: &Asking<'_>, all: ByType) -> Vec<Remaining> {
-    let here = all.into_iter().filter(|(types, _)| asking.on_page(*types));
-    here.flat_map(|(_, all)| all.map_or(Vec::new(), |all| all.to_vec())).collect()
+    let here = all.iter().filter(|one| asking.on_page(one.types));
+    here.flat_map(Circumstance::all).copied().collect()
 }
 
 /// The conditions around a placement on the page that was asked about, or on any; nothing where there are none.

@@ -4,6 +4,7 @@ mod agreement;
 mod assets;
 mod begun;
 mod changed;
+mod conditions;
 mod contained;
 mod corpus;
 mod demo;

@@ -122,7 +122,7 @@ impl Reaching<'_> {
                 let chance = if reference.optional { Chance::Perhaps } else { reference.chance };
                 let mut under = self.ties.under_guard(file, reference.guard, Shows::Other).on(types);
                 if reference.optional {
-                    under.sure = Types::default();
+                    (under.sure, under.whole) = (Types::default(), false);
                 }
                 edges.push(Edge { to: graph.entry(target), chance, via: Some(via), guess, under });
             }
@@ -238,7 +238,7 @@ impl Reaching<'_> {
             let to = address.and_then(|address| self.index(&address)).map(|at| graph.point(at));
             let guess = held || self.guesses.places.contains_key(&via);
             let sure = if item.sure { item.types } else { Types::default() };
-            let under = Under { may: item.types, sure, conditions: None };
+            let under = Under { may: item.types, sure, conditions: None, whole: item.sure };
             edges.extend(to.map(|to| Edge { to, chance: by_chance(item.sure), via: Some(via), guess, under }));
         }
     }
@@ -268,6 +268,7 @@ impl Reaching<'_> {
             edge.chance = Chance::Perhaps;
             edge.under.sure = Types::default();
             if let Node::Point(at) = graph.nodes[edge.to as usize] {
+                edge.under.whole = true;
                 edge.under.conditions = self.among_sections(self.ties.names.declared.points[at].address);
             }
         }

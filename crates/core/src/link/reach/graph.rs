@@ -1,7 +1,7 @@
 //! The graph of what can be shown.
 
 use super::super::types::Types;
-use super::super::under::{ByType, Conditions, Under, common, joined};
+use super::super::under::{ByType, Circumstance, Conditions, Under, common, joined};
 use crate::address::Address;
 use crate::rows::Rows;
 use crate::scan::{Chance, SectionId};
@@ -168,19 +168,27 @@ pub(super) fn conditions(graph: &Graph, roots: &[(u32, Types)]) -> Vec<ByType> {
     let mut found: Vec<ByType> = vec![Vec::new(); graph.nodes.len()];
     let mut open: Vec<u32> = Vec::new();
     for (node, types) in roots {
-        meet(&mut found[*node as usize], *types, &None);
+        meet(&mut found[*node as usize], &Circumstance { types: *types, conditions: None, whole: true });
         open.push(*node);
     }
     while let Some(node) = open.pop() {
         let here = found[node as usize].clone();
         for edge in graph.edges.row(node as usize) {
+            let to = edge.to as usize;
             let mut changed = false;
-            for (types, conditions) in &here {
+            for Circumstance { types, conditions, whole } in &here {
                 let types = types.and(edge.under.may);
                 let sure = types.and(edge.under.sure);
-                changed |= meet(&mut found[edge.to as usize], sure, conditions);
-                let way = joined(conditions, &edge.under.conditions);
-                changed |= meet(&mut found[edge.to as usize], types.without(sure), &way);
+                changed |= meet(
+                    &mut found[to],
+                    &Circumstance { types: sure, conditions: conditions.clone(), whole: *whole && !edge.guess },
+                );
+                let way = Circumstance {
+                    types: types.without(sure),
+                    conditions: joined(conditions, &edge.under.conditions),
+                    whole: *whole && edge.under.whole && !edge.guess,
+                };
+                changed |= meet(&mut found[to], &way);
             }
             if changed {
                 open.push(edge.to);
@@ -191,30 +199,37 @@ pub(super) fn conditions(graph: &Graph, roots: &[(u32, Types)]) -> Vec<ByType> {
 }
 
 /// Notes one more way on these types of pages. Tells whether fewer conditions are left, or further types.
-fn meet(known: &mut ByType, types: Types, way: &Conditions) -> bool {
-    if types.is_empty() {
+fn meet(known: &mut ByType, way: &Circumstance) -> bool {
+    if way.types.is_empty() {
         return false;
     }
-    let mut new = types;
-    let mut changed = Vec::new();
-    for (own, conditions) in known.iter_mut() {
-        let both = own.and(types);
+    let mut new = way.types;
+    let mut changed: Vec<Circumstance> = Vec::new();
+    for own in known.iter_mut() {
+        let both = own.types.and(way.types);
         new = new.without(both);
-        let left = common(conditions, way);
-        if !both.is_empty() && !alike(&left, conditions) {
-            *own = own.without(both);
-            changed.push((both, left));
+        if both.is_empty() {
+            continue;
+        }
+        let conditions = common(&own.conditions, &way.conditions);
+        // A way that needs no more than what is left is enough.
+        let enough = |one: &Circumstance| one.whole && alike(&one.conditions, &conditions);
+        let whole = enough(own) || enough(way);
+        if !alike(&conditions, &own.conditions) || whole != own.whole {
+            own.types = own.types.without(both);
+            changed.push(Circumstance { types: both, conditions, whole });
         }
     }
     if !new.is_empty() {
-        changed.push((new, way.clone()));
+        changed.push(Circumstance { types: new, ..way.clone() });
     }
-    known.retain(|(types, _)| !types.is_empty());
+    known.retain(|own| !own.types.is_empty());
     let is_changed = !changed.is_empty();
-    for (types, conditions) in changed {
-        match known.iter_mut().find(|(_, other)| alike(other, &conditions)) {
-            Some((own, _)) => *own = own.or(types),
-            None => known.push((types, conditions)),
+    for new in changed {
+        let same = |own: &&mut Circumstance| own.whole == new.whole && alike(&own.conditions, &new.conditions);
+        match known.iter_mut().find(same) {
+            Some(own) => own.types = own.types.or(new.types),
+            None => known.push(new),
         }
     }
     is_changed

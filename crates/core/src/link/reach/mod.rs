@@ -17,7 +17,7 @@ use super::point::{Said, UseId};
 use super::reference::{Reference, Target, Wanted};
 use super::ties::Ties;
 use super::types::Types;
-use super::under::{ByType, Remaining, Under, joined};
+use super::under::{ByType, Circumstance, Remaining, Under, joined};
 use crate::address::{Address, Kind};
 use crate::parallel;
 use crate::rows::Rows;
@@ -273,6 +273,13 @@ impl<'r> Reaching<'r> {
     }
 }
 
+/// Circumstances in the order of types of pages, without those in which nothing has to be met.
+fn ordered(mut all: ByType) -> ByType {
+    all.retain(|one| !one.types.is_empty() && (one.conditions.is_some() || !one.whole));
+    all.sort_by_key(|one| one.types.first());
+    all
+}
+
 impl Reached {
     fn bits_of(&self, node: u32) -> Types {
         self.bits.get(node as usize).copied().unwrap_or_default()
@@ -323,14 +330,14 @@ impl Reached {
         let node = self.graph.part(id.file, usize::from(found.section.0));
         let own = self.edge_of(node, id, found).map_or(Under::ALWAYS, |edge| edge.under.clone());
         let mut all = ByType::new();
-        for (types, conditions) in self.conditions_of(node) {
-            let sure = types.and(own.sure);
-            all.push((sure, conditions.clone()));
-            all.push((types.and(own.may).without(sure), joined(&conditions, &own.conditions)));
+        for here in self.conditions_of(node) {
+            let sure = here.types.and(own.sure);
+            let rest = here.types.and(own.may).without(sure);
+            let (conditions, whole) = (joined(&here.conditions, &own.conditions), here.whole && own.whole);
+            all.push(Circumstance { types: sure, ..here });
+            all.push(Circumstance { types: rest, conditions, whole });
         }
-        all.retain(|(types, conditions)| !types.is_empty() && conditions.is_some());
-        all.sort_by_key(|(types, _)| types.first());
-        all
+        ordered(all)
     }
 
     /// The conditions around a use of a point that are never met, so that no page gets there.
@@ -344,10 +351,7 @@ impl Reached {
 
     /// What has to be met for a point, by its position, to be reached, by types of pages.
     pub fn point_conditions(&self, position: usize) -> ByType {
-        let mut all = self.conditions_of(self.graph.point(position));
-        all.retain(|(_, conditions)| conditions.is_some());
-        all.sort_by_key(|(types, _)| types.first());
-        all
+        ordered(self.conditions_of(self.graph.point(position)))
     }
 
     /// All conditions that pages of a type may have to meet, each once.

@@ -2,7 +2,7 @@
 
 use crate::address::{Address, Kind};
 use crate::command_line;
-use crate::link::{Asks, Point, Registry, Remaining, Types, body_region};
+use crate::link::{Asks, Circumstance, Point, Registry, Remaining, Types, body_region};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::Predicate;
 use crate::source::{LayerId, Place};
@@ -86,7 +86,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
 fn guarding(registry: &Registry, point: &Point) -> Option<(Remaining, Address)> {
     let groups = registry.conditions_of(point.address);
     // Some types of pages have the point without a condition.
-    let guarded = groups.iter().fold(Types::default(), |types, (own, _)| types.or(*own));
+    let guarded = groups.iter().fold(Types::default(), |types, group| types.or(group.types));
     if groups.is_empty() || !point.reached.without(guarded).is_empty() {
         return None;
     }
@@ -94,9 +94,8 @@ fn guarding(registry: &Registry, point: &Point) -> Option<(Remaining, Address)> 
         Asks::Filled(asked) => Some((*remaining, asked)),
         _ => None,
     };
-    let first = groups.iter().flat_map(|(_, all)| all.iter().flat_map(|all| all.iter())).find_map(asks)?;
-    let is_everywhere =
-        groups.iter().all(|(_, all)| all.iter().flat_map(|all| all.iter()).any(|other| other.text == first.0.text));
+    let first = groups.iter().flat_map(Circumstance::all).find_map(asks)?;
+    let is_everywhere = groups.iter().all(|group| group.all().any(|other| other.text == first.0.text));
     is_everywhere.then_some(first)
 }
 
