@@ -93,6 +93,8 @@ pub struct Rendered {
     pub media: Vec<(String, MediaFile)>,
     /// The assets that the page loads, in order.
     pub assets: Vec<Address>,
+    /// The page's type.
+    pub page_type: String,
     /// The conditions that pages of this type may have to meet, in the template language, each with whether this one
     /// meets it; only where it was watched.
     pub met: Vec<(String, bool)>,
@@ -251,6 +253,7 @@ impl Stage {
             failures: page.take_failures(),
             media: page.media.take().into_iter().collect(),
             assets: page.assets.take(),
+            page_type: info.page_type.clone(),
             met: Vec::new(),
         };
         if page.watched {

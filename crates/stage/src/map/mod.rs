@@ -2,6 +2,7 @@
 //! what fills them, and what runs there, in the order of the document.
 
 mod node;
+mod unmet;
 
 use std::collections::{HashMap, HashSet};
 
@@ -54,6 +55,7 @@ pub fn map(registry: &Registry, page: &Rendered) -> Node {
             mapping.segment(SegmentId(0), None).into_iter().next().unwrap_or_else(|| Node::new(What::Template, "–"))
         }
     };
+    unmet::add(registry, page, &mut root, |point| mapping.why_empty(point));
     root.children.extend(mapping.filters());
     root
 }
@@ -227,7 +229,10 @@ impl Mapping<'_> {
             _ => What::Point,
         };
         let mut node = Node::new(what, address.to_string());
-        let Some(point) = self.registry.point(address) else { return node };
+        let Some(point) = self.registry.point(address) else {
+            (node.state, node.reason) = (State::Failed, Some("no layer declares it".into()));
+            return node;
+        };
         node.label = point.label.or(point.about).map(|text| text.to_string());
         node.children = self.with_steps(point, children);
         node.place = match what {
@@ -257,7 +262,8 @@ impl Mapping<'_> {
         if let Some(by) = point.dropped {
             return format!("{} has dropped it", self.registry.project().layer(by.layer).name);
         }
-        let filled = !point.fills.is_empty() || !point.slots.is_empty();
+        let given = if point.address.kind == Kind::Menu { !point.fills.is_empty() } else { !point.items.is_empty() };
+        let filled = given || !point.slots.is_empty();
         match point.address.kind {
             Kind::Hook if point.slots.is_empty() => "nothing is attached to it".into(),
             Kind::Hook => "nothing that is attached to it prints anything here".into(),

@@ -238,7 +238,7 @@ impl Reaching<'_> {
             let to = address.and_then(|address| self.index(&address)).map(|at| graph.point(at));
             let guess = held || self.guesses.places.contains_key(&via);
             let sure = if item.sure { item.types } else { Types::default() };
-            let under = Under { may: item.types, sure, conditions: None, whole: item.sure };
+            let under = Under { may: item.types, sure, conditions: None, whole: item.sure && !guess };
             edges.extend(to.map(|to| Edge { to, chance: by_chance(item.sure), via: Some(via), guess, under }));
         }
     }

@@ -186,7 +186,7 @@ pub(super) fn conditions(graph: &Graph, roots: &[(u32, Types)]) -> Vec<ByType> {
                 let way = Circumstance {
                     types: types.without(sure),
                     conditions: joined(conditions, &edge.under.conditions),
-                    whole: *whole && edge.under.whole && !edge.guess,
+                    whole: *whole && edge.under.whole,
                 };
                 changed |= meet(&mut found[to], &way);
             }
