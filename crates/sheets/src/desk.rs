@@ -7,7 +7,7 @@ use serde::Serialize;
 use truehook_core::address::Address;
 use truehook_core::link::Registry;
 use truehook_core::view::{DeskView, PointView, ThemeView};
-use truehook_stage::map::{Node, What};
+use truehook_stage::map::{Node, State, What};
 use truehook_stage::{Origin, Rendered, SegmentId};
 
 use crate::SheetError;
@@ -170,7 +170,7 @@ fn spot_of(number: usize, spot: &PointView, root: &Node) -> Spot {
         label: spot.label.clone().unwrap_or_else(|| spot.address.clone()),
         about: spot.about.clone().filter(|about| spot.label.as_ref() != Some(about)),
         holds: items.map(label_of).chain(menus).collect(),
-        here: !found.is_empty(),
+        here: found.iter().any(|node| node.state != State::Off),
         types: if spot.presence.everywhere { Vec::new() } else { spot.presence.reached_by.clone() },
         conditions: spot.presence.conditions.iter().map(|condition| condition.said.clone()).collect(),
         levels: spot.levels,

@@ -101,6 +101,15 @@ impl Shared {
     }
 }
 
+/// As long as it is there, the address of a file is being made.
+pub struct AddressGuard<'r>(&'r Cell<bool>);
+
+impl Drop for AddressGuard<'_> {
+    fn drop(&mut self) {
+        self.0.set(false);
+    }
+}
+
 /// One page being made.
 pub struct Rendering {
     pub shared: Arc<Shared>,
@@ -138,6 +147,8 @@ pub struct Rendering {
     pub assets: RefCell<Vec<Address>>,
     /// The items and entries of points, once they were asked for.
     pub contents: RefCell<IndexMap<Address, Rc<[Value]>>>,
+    /// Is the address of a file being made?
+    addressing: Cell<bool>,
     /// The component that is being rendered.
     frame: RefCell<Option<Frame>>,
     /// The template that is being rendered.
@@ -186,6 +197,7 @@ impl Rendering {
             media: RefCell::default(),
             assets: RefCell::default(),
             contents: RefCell::default(),
+            addressing: Cell::new(false),
             frame: RefCell::default(),
             template: Cell::new(None),
         }
@@ -266,6 +278,21 @@ impl Rendering {
         let linked = self.shared.media.link(self.registry(), &self.path, written, from)?;
         self.media.borrow_mut().extend(linked.files);
         Some(linked.address)
+    }
+
+    /// Says that the address of a file is being made; nothing where that is so already.
+    pub fn begin_address(&self) -> Option<AddressGuard<'_>> {
+        (!self.addressing.replace(true)).then_some(AddressGuard(&self.addressing))
+    }
+
+    /// Notes the files behind an address that a callback made of another one. False where there are none, and the address
+    /// is no one elsewhere.
+    pub fn link_address(&self, address: &str) -> bool {
+        let elsewhere = address.contains("://") || address.starts_with("//") || address.starts_with("data:");
+        let files = self.shared.media.at(self.registry(), &self.path, address);
+        let known = files.is_some();
+        self.media.borrow_mut().extend(files.into_iter().flatten());
+        known || elsewhere
     }
 
     pub fn fail(&self, failure: Failure) {

@@ -113,6 +113,7 @@ pub fn shown(value: &Value) -> String {
 pub fn as_markup(value: &Value) -> String {
     match value.is_safe() {
         true => value.to_string(),
+        false if ValueType::of(value).is_absent() => String::new(),
         false => escape(&value.to_string()),
     }
 }

@@ -82,7 +82,9 @@ fn write(out: &mut impl Write, view: &DeskView) -> Result<()> {
             line(out, 4, "offer", &offer.label)?;
         }
         for input in &component.inputs {
-            line(out, 4, &input.name, &field(input))?;
+            let label = input.label.as_ref().filter(|label| **label != input.name);
+            let label = label.map_or(String::new(), |label| format!("{label}: "));
+            line(out, 4, &input.name, &format!("{label}{}", field(input)))?;
         }
     }
     if !view.options.is_empty() {

@@ -77,7 +77,7 @@ pub use items::PlacedItem;
 pub use known::{PAGE_KEYS, SITE_KEYS, THEME_KEYS};
 pub use merge::{Breach, BreachKind};
 pub use missed::{Miss, Unheard};
-pub use paths::{component_template, join_import, relative, relative_path};
+pub use paths::{address_of, component_template, join_import, relative, relative_path};
 pub use point::{
     By, Callback, DeclaredAt, Further, Input, ItemUse, Point, Renderer, Replaced, Retired, Runs, START, Said, Slot,
     TypeInfo, UseId,

@@ -1,5 +1,9 @@
 //! Paths as files write them of each other.
 
+use std::borrow::Cow;
+
+use percent_encoding::{AsciiSet, CONTROLS, percent_decode_str, utf8_percent_encode};
+
 use camino::{Utf8Path, Utf8PathBuf};
 
 use crate::address::{Address, Kind};
@@ -51,16 +55,51 @@ pub fn relative_path(from: &str, address: &str) -> Option<String> {
     if path.is_empty() || path.starts_with('/') || scheme {
         return None;
     }
-    let mut parts: Vec<&str> = from.split('/').collect();
+    let mut parts: Vec<Cow<'_, str>> = from.split('/').map(Cow::Borrowed).collect();
     parts.pop();
     for part in path.split('/') {
-        match part {
+        match &*decoded(part) {
             "." | "" => {}
             ".." => drop(parts.pop()?),
-            part => parts.push(part),
+            _ => parts.push(decoded(part)),
         }
     }
     Some(parts.join("/"))
+}
+
+/// A part of an address as the name of a file: `a%20b` is `a b`. One that names no file stays as it is.
+fn decoded(part: &str) -> Cow<'_, str> {
+    match percent_decode_str(part).decode_utf8() {
+        Ok(decoded) if !decoded.contains(['/', '\0']) => decoded,
+        _ => Cow::Borrowed(part),
+    }
+}
+
+/// A path as an address (WHATWG URL, "URL writing"), also where a `srcset` or `url()` takes it without quotes.
+pub fn address_of(path: &str) -> String {
+    const APART: AsciiSet = CONTROLS
+        .add(b' ')
+        .add(b'"')
+        .add(b'#')
+        .add(b'%')
+        .add(b'<')
+        .add(b'>')
+        .add(b'?')
+        .add(b'`')
+        .add(b'{')
+        .add(b'}')
+        .add(b'\\')
+        .add(b'^')
+        .add(b'|')
+        .add(b'[')
+        .add(b']')
+        .add(b',')
+        .add(b'(')
+        .add(b')')
+        .add(b'\'')
+        .add(b';')
+        .add(b'&');
+    utf8_percent_encode(path, &APART).to_string()
 }
 
 /// A path as it is written in a file of another folder.

@@ -43,16 +43,32 @@ pub fn miss_finding(registry: &Registry, rule: &Rule, miss: &Miss, message: Stri
                 Outcome::Missing { meant: Some(own), .. } => own.written,
                 _ => meant.written,
             };
-            rewrite(registry, reference.from, &near)
+            rewrite(registry, reference.from, &reference.written, &near)
         });
-        let edits = if meant.certain { edits.collect() } else { Vec::new() };
-        let text = match meant.certain {
-            true => format!("write `{}`", meant.written),
-            false => format!("write `{}`, if that was meant", meant.written),
-        };
-        finding.mend = Some(Mend { text, safe: meant.certain, edits });
+        finding.mend = Some(match meant.certain && stands_for_more(registry, miss, meant.target) {
+            true => writing(&meant.written, true, edits),
+            false => Mend { text: format!("write `{}`, if that was meant", meant.written), ..Mend::default() },
+        });
     }
     finding
+}
+
+/// Is it the reference that is misspelt, and not what it refers to? Where several agree with each other, more have to
+/// agree with the declaration, or a layer below has to declare it, too.
+fn stands_for_more(registry: &Registry, miss: &Miss, target: Target) -> bool {
+    if miss.references.len() < 2 {
+        return true;
+    }
+    if let Target::Point(address) = target
+        && registry
+            .point(address)
+            .and_then(|point| point.declared.first())
+            .is_some_and(|first| first.layer != miss.layer)
+    {
+        return true;
+    }
+    let found = registry.references().iter().filter(|reference| reference.outcome == Outcome::Found(target));
+    found.count() + 1 > miss.references.len()
 }
 
 /// What to say at the place of something that is there.
@@ -70,11 +86,26 @@ fn there(target: Target) -> &'static str {
     }
 }
 
-/// The edit that writes something else at a place; quotes stay.
-pub fn rewrite(registry: &Registry, place: Place, new: &str) -> Edit {
+/// The edit that writes something else in the place of what is written there, or of its last part; quotes stay. Nothing
+/// where that isn't what stands in the file, as where it is written with escapes.
+pub fn rewrite(registry: &Registry, place: Place, old: &str, new: &str) -> Option<Edit> {
     let text = registry.project().file(place.file).text();
     let span = registry.span(place).unquoted(text);
-    Edit { file: place.file, span, new: new.to_string() }
+    let there = &text[span.range()];
+    let is_part = old.split(['.', ':', '#', '/']).any(|part| part == there);
+    let plain = !new.contains(['"', '\'', '\\']) && !there.is_empty();
+    (plain && (there == old || is_part || old.ends_with(there) && there.contains([':', '.', '#', '/']))).then(|| Edit {
+        file: place.file,
+        span,
+        new: new.to_string(),
+    })
+}
+
+/// The mend that writes something else where a name stands: safe where it is sure, and all places are what they seem.
+pub fn writing(near: &str, sure: bool, edits: impl IntoIterator<Item = Option<Edit>>) -> Mend {
+    let edits: Option<Vec<Edit>> = edits.into_iter().collect();
+    let edits = edits.filter(|_| sure).unwrap_or_default();
+    Mend { text: format!("write `{near}`"), safe: !edits.is_empty(), edits }
 }
 
 /// The command that sets a key of a declaration, where that is the checked theme's own. `value` makes the value of what
@@ -132,8 +163,9 @@ pub fn flaws(registry: &Registry, rule: &Rule, kind: FlawKind, found: &mut Vec<F
             let layer = if blinds { registry.project().top() } else { registry.project().file(file).layer };
             let mut finding = Finding::new(rule, layer, flaw.message.clone()).at(registry, place, flaw.label.clone());
             if let Some(instead) = &flaw.instead {
-                let edits = vec![rewrite(registry, place, instead)];
-                finding.mend = Some(Mend { text: format!("write `{instead}`"), safe: true, edits });
+                let old = registry.project().file(file).text();
+                let old = &old[registry.span(place).unquoted(old).range()];
+                finding.mend = Some(writing(instead, true, [rewrite(registry, place, old, instead)]));
             }
             found.push(finding);
         }

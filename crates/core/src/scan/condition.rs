@@ -7,7 +7,7 @@ use minijinja::machinery::parse_expr;
 use super::compared::comparisons;
 use super::depth;
 use super::predicate::{Meaning, Reading};
-use super::toml::Table;
+use super::toml::{Node, Table};
 use super::{
     Compared, Context, FlawKind, Named, Notes, PointRef, Predicate, SectionId, Written, engine_value, name, short,
 };
@@ -39,17 +39,16 @@ pub struct Condition {
 /// Reads `when` from a table. The second answer is true where there is one that doesn't parse.
 pub(super) fn read(table: &Table<'_>, notes: &mut Notes) -> (Option<Condition>, bool) {
     let Some((text, at)) = table.text("when", notes) else { return (None, table.get("when").is_some()) };
-    let condition = scan(text, at, notes);
+    let letters = table.get("when").and_then(Node::letters);
+    let condition = scan(text, at, letters, notes);
     let broken = condition.is_none();
     (condition, broken)
 }
 
-fn scan(text: &str, at: At, notes: &mut Notes) -> Option<Condition> {
+fn scan(text: &str, at: At, letters: Option<usize>, notes: &mut Notes) -> Option<Condition> {
     let whole = notes.spans[at.0 as usize];
-    // Where the string is written without escapes, places inside it can be told exactly.
-    let plain = (whole.end - whole.start) as usize == text.len() + 2;
     let deep = depth::expression(text);
-    let mut reader = Reader { text, whole, plain, notes, reads: Vec::new(), asked: Vec::new(), compared: Vec::new() };
+    let mut reader = Reader { text, whole, letters, notes, reads: Vec::new(), asked: Vec::new(), compared: Vec::new() };
     let result = match parse_expr(if deep.is_some() { "" } else { text }) {
         _ if deep.is_some() => Err((deep.unwrap_or_default()..text.len(), depth::message("it"))),
         Ok(expr) => reader.expr(&expr).map(|()| Reading::new(text, &|_| Meaning::Global).predicate(&expr)),
@@ -76,7 +75,8 @@ type Refusal = (std::ops::Range<usize>, String);
 struct Reader<'a> {
     text: &'a str,
     whole: Span,
-    plain: bool,
+    /// Where the text begins in the file, where places in it are places in the file.
+    letters: Option<usize>,
     notes: &'a mut Notes,
     reads: Vec<Path>,
     asked: Vec<PointRef>,
@@ -85,11 +85,9 @@ struct Reader<'a> {
 
 impl Reader<'_> {
     fn place(&mut self, range: std::ops::Range<usize>) -> At {
-        if self.plain && range.end <= self.text.len() {
-            let start = self.whole.start as usize + 1;
-            self.notes.at(start + range.start, start + range.end)
-        } else {
-            self.notes.at(self.whole.start as usize, self.whole.end as usize)
+        match self.letters.filter(|_| range.end <= self.text.len()) {
+            Some(start) => self.notes.at(start + range.start, start + range.end),
+            None => self.notes.at(self.whole.start as usize, self.whole.end as usize),
         }
     }
 

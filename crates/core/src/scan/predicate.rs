@@ -133,9 +133,7 @@ impl<'r> Reading<'r> {
             }
             Expr::BinOp(_) | Expr::Compare(_) | Expr::UnaryOp(_) | Expr::Call(_) | Expr::Test(_) => {
                 match self.predicate(expr) {
-                    // What `and` and `or` give is one of their sides, and no truth.
                     Predicate::Unknown(text) => Term::Unknown(text),
-                    Predicate::All(_) | Predicate::Any(_) => self.text_of(expr),
                     predicate => Term::Truth(Box::new(predicate)),
                 }
             }

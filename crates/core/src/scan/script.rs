@@ -101,6 +101,7 @@ impl Reader<'_> {
             }
         }
         self.shape.data = data_read(semantic);
+        self.imports(semantic);
         let (asked, defines) = (std::mem::take(&mut self.asked), &mut self.shape.defines);
         defines.sort();
         defines.dedup();
@@ -114,6 +115,25 @@ impl Reader<'_> {
             seen.push(named.name);
             new
         });
+    }
+
+    /// The modules that it loads: `import … from "./lib.js"`, `export … from`, `import("./lib.js")`.
+    fn imports(&mut self, semantic: &Semantic<'_>) {
+        for node in semantic.nodes().iter() {
+            let source = match node.kind() {
+                AstKind::ImportDeclaration(import) => Some(&import.source),
+                AstKind::ExportFromDeclaration(export) => Some(&export.source),
+                AstKind::ExportAllDeclaration(export) => Some(&export.source),
+                AstKind::ImportExpression(import) => match &import.source {
+                    Expression::StringLiteral(source) => Some(&**source),
+                    _ => None,
+                },
+                _ => None,
+            };
+            let Some(source) = source else { continue };
+            let at = self.notes.at(self.base + source.span.start as usize, self.base + source.span.end as usize);
+            self.shape.imports.push(Named { name: name(&source.value), at });
+        }
     }
 
     /// A name by itself: `TideDial.mount()`.

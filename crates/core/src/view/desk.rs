@@ -51,6 +51,8 @@ pub struct ChoiceView {
 pub struct FormFieldView {
     /// The input's name.
     pub name: String,
+    /// For people.
+    pub label: Option<String>,
     /// What a form shows.
     pub control: Control,
     /// One sentence.
@@ -260,6 +262,7 @@ fn of_schema(registry: &Registry, name: &str, schema: &Value) -> FormFieldView {
     };
     FormFieldView {
         name: name.to_string(),
+        label: word("label").map(str::to_string),
         control,
         about: word("about").map(str::to_string),
         default: schema.get("default").cloned(),

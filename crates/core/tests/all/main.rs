@@ -3,6 +3,7 @@
 mod breaks;
 mod catalogue;
 mod corpus;
+mod guards;
 mod inline;
 mod kept;
 mod layers;

@@ -18,7 +18,7 @@ use crate::engines::templates::Templates;
 use crate::host::{Call, Here, Scene};
 use crate::points::assets::{self, Elements};
 use crate::points::components::{self as prepared, markup_of};
-use crate::points::turns::{is_on, note_step, run_slot};
+use crate::points::turns::{is_on, note_step, run_slot, with_defaults};
 use crate::points::{contents, head, moments};
 use crate::record::holes::{Hole, Pieces};
 use crate::record::trace::{Failure, StepState};
@@ -270,6 +270,7 @@ impl<'s> Filler<'s> {
             let hole = self.scene.page.leave_hole(Hole::Head);
             self.put(segment, hole);
         }
+        let args = &with_defaults(point, args).into_owned();
         for slot in point.slots.iter() {
             match slot.runs {
                 Runs::Partial(address, found) => self.attached_partial(point, slot, address, found, args, segment),

@@ -5,7 +5,7 @@ use truehook_core::address::{Address, Kind};
 use truehook_core::link::Point;
 
 use crate::host::{Call, CallError, Here};
-use crate::points::turns::run_slot;
+use crate::points::turns::{run_slot, with_defaults};
 use crate::record::trace::Failure;
 use crate::value::{ValueType, as_markup};
 
@@ -34,6 +34,7 @@ fn send(here: &Here<'_>, point: &Point, value: Value, args: &[(String, Value)]) 
         return value;
     }
     here.page.trace.borrow_mut().point(point.address);
+    let args = &*with_defaults(point, args);
     let wanted = point.schema().and_then(|schema| schema.get("type")?.as_str());
     let is_markup = wanted == Some("markup");
     let mut value = if is_markup { Value::from_safe_string(as_markup(&value)) } else { value };

@@ -11,7 +11,14 @@ use crate::record::trace::Failure;
 /// The address of a file or asset; nothing where there is none.
 pub fn address(here: &Here<'_>, written: &str, from: LayerId) -> Option<String> {
     let address = here.page.link_media(written, from)?;
-    Some(fire(here, "media-address", Value::from(address)).to_string())
+    // A callback that asks for an address while one is being made gets that as it is.
+    let Some(_guard) = here.page.begin_address() else { return Some(address) };
+    let made = fire(here, "media-address", Value::from(address.as_str())).to_string();
+    if made != address && !here.page.link_address(&made) {
+        let message = format!("what it makes of the address of `{written}` leads to no file of the theme: {made}");
+        here.page.fail(Failure::at("filter:media-address", message));
+    }
+    Some(made)
 }
 
 /// The address for an input that names a file of the theme. What is an address already stays as it is.

@@ -9,7 +9,7 @@ use truehook_core::scan::html_addresses;
 use crate::host::{Call, CallError, Here};
 use crate::points::filters;
 use crate::points::media::input_address;
-use crate::points::turns::run_slot;
+use crate::points::turns::{run_slot, with_defaults};
 use crate::site::globals::Globals;
 use crate::value::{ValueType, as_attributes, shown};
 
@@ -57,6 +57,7 @@ pub fn fire(here: &Here<'_>, name: &str, args: &[(String, Value)]) {
         return;
     }
     here.page.trace.borrow_mut().point(point.address);
+    let args = &*with_defaults(point, args);
     for slot in point.slots.iter() {
         let listener = |callback| {
             let value = here.calls.call(&Call { callback, piped: None, args, point: point.address })?;

@@ -1,5 +1,6 @@
 //! Attachments having their turn: conditions, what runs, what became of each.
 
+use std::borrow::Cow;
 use std::time::Instant;
 
 use minijinja::Value;
@@ -8,7 +9,19 @@ use truehook_core::link::{Callback, Point, Runs, Slot};
 
 use crate::host::{CallError, Here};
 use crate::record::trace::{Step, StepState, StepValues};
-use crate::value::shown;
+use crate::value::{from_json, shown};
+
+/// What callbacks at a point get as its arguments: what was passed, and the defaults of the others.
+pub fn with_defaults<'a>(point: &Point, args: &'a [(String, Value)]) -> Cow<'a, [(String, Value)]> {
+    let is_given = |name: &str| args.iter().any(|(given, _)| given == name);
+    let lacking = point.args.iter().filter(|arg| !is_given(&arg.field.name));
+    let defaults: Vec<(String, Value)> =
+        lacking.filter_map(|arg| Some((arg.field.name.to_string(), from_json(arg.field.default()?)))).collect();
+    match defaults.is_empty() {
+        true => Cow::Borrowed(args),
+        false => Cow::Owned(args.iter().cloned().chain(defaults).collect()),
+    }
+}
 
 /// Lets one attachment have its turn: checks its condition, runs it, notes what became of it. `given`
 /// is what is piped through it.

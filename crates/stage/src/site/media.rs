@@ -6,7 +6,8 @@ use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 use truehook_core::address::Address;
-use truehook_core::link::{Registry, relative_path};
+use truehook_core::link::{Registry, address_of, relative_path};
+use truehook_core::scan::ScriptShape;
 use truehook_core::source::LayerId;
 
 /// A file that pages refer to.
@@ -56,10 +57,34 @@ impl Media {
         known
     }
 
-    /// A style sheet with all that it refers to; any other file as it is.
+    /// The modules that a script loads, and those that they load in turn.
+    fn imported(
+        &self,
+        registry: &Registry,
+        layer: LayerId,
+        path: &str,
+        script: &ScriptShape,
+    ) -> Vec<(String, MediaFile)> {
+        let owner = registry.project().layer(layer).name;
+        let mut follows = Vec::new();
+        for import in script.imports.iter().filter(|import| import.name.starts_with('.')) {
+            let Some(target) = relative_path(path, &import.name) else { continue };
+            let Some((found, found_path)) = registry.find_media_file(&target, layer) else { continue };
+            let known = self.file(registry, found, &found_path);
+            follows.push((format!("{owner}/{target}"), known.file.clone()));
+            follows.extend(known.follows.iter().cloned());
+        }
+        follows
+    }
+
+    /// A style sheet with all that it refers to, a script with the modules that it loads; any other file as it is.
     fn followed(&self, registry: &Registry, layer: LayerId, path: &str) -> Known {
         let plain = MediaFile { layer, path: path.to_string(), text: None };
         let file = registry.project().find(layer, path);
+        if let Some(script) = file.and_then(|file| registry.script(file)) {
+            let print = registry.project().media(layer, path).ok().as_deref().map(print);
+            return Known { file: plain, print, follows: self.imported(registry, layer, path, script) };
+        }
         let Some((file, style)) = file.and_then(|file| Some((file, registry.style(file)?))) else {
             let print = registry.project().media(layer, path).ok().as_deref().map(print);
             return Known { file: plain, print, follows: Vec::new() };
@@ -112,10 +137,20 @@ impl Media {
         files.extend(known.follows.iter().cloned());
         let up = up(path);
         let address = match &known.print {
-            Some(print) => format!("{up}{target}?print={print}"),
-            None => format!("{up}{target}"),
+            Some(print) => format!("{up}{}?print={print}", address_of(&target)),
+            None => format!("{up}{}", address_of(&target)),
         };
         Some(Linked { address, files })
+    }
+
+    /// The files behind an address that a callback made of another one: a layer's name, and a path below its folder.
+    pub fn at(&self, registry: &Registry, path: &str, address: &str) -> Option<Vec<(String, MediaFile)>> {
+        let target = relative_path("page", address.strip_prefix(&up(path))?)?;
+        let (layer, file) = target.split_once('/')?;
+        let layer = registry.project().layer_named(layer)?;
+        let (layer, file) = registry.find_media_file(file, layer).filter(|(found, _)| *found == layer)?;
+        let known = self.file(registry, layer, &file);
+        Some([(target, known.file.clone())].into_iter().chain(known.follows.iter().cloned()).collect())
     }
 }
 

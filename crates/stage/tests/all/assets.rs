@@ -168,3 +168,69 @@ fn a_broken_condition_is_told_and_keeps_the_asset_away() {
         rendered.failures
     );
 }
+
+#[test]
+fn addresses_are_percent_encoded_and_read_decoded() {
+    let more = [
+        ("media/a b,c.svg", "<svg/>"),
+        ("media/far off.png", "x"),
+        ("media/in.css", "i { background: url(far%20off.png) }"),
+    ];
+    let manifest = "[style.in]\nfile = \"in.css\"\n";
+    let rendered = page(manifest, "[<img alt=\"\" srcset=\"{{ asset(\"media/a b,c.svg\") }} 2x\">]", &more);
+    assert!(rendered.html.contains("srcset=\"marsh/media/a%20b%2Cc.svg"), "{}", rendered.html);
+    let files: Vec<&str> = rendered.media.iter().map(|(target, _)| target.as_str()).collect();
+    assert!(files.contains(&"marsh/media/a b,c.svg") && files.contains(&"marsh/media/far off.png"), "{files:?}");
+}
+
+#[test]
+fn modules_that_scripts_load_go_with_them() {
+    let more = [
+        ("media/main.js", "import { go } from \"./lib/go.js\";\nexport * from './more.js';\ngo();\n"),
+        (
+            "media/lib/go.js",
+            "export async function go() { await import(\"../late.js\"); await import(\"./go.js\"); }\n",
+        ),
+        ("media/more.js", "export const more = 1;\n"),
+        ("media/late.js", "export const late = 1;\n"),
+        ("media/other.js", "export const other = 1;\n"),
+    ];
+    let rendered = page("[script.main]\nfile = \"main.js\"\n", "[]", &more);
+    let files: Vec<&str> = rendered.media.iter().map(|(target, _)| target.as_str()).collect();
+    for name in ["main.js", "lib/go.js", "more.js", "late.js"] {
+        assert!(files.contains(&format!("marsh/media/{name}").as_str()), "{name}: {files:?}");
+    }
+    assert!(!files.contains(&"marsh/media/other.js"), "{files:?}");
+}
+
+#[test]
+fn what_a_filter_makes_of_an_address_goes_with_the_page() {
+    let attach = "[[attach]]\nto = \"filter:media-address\"\ncall = \"a.js#address\"\n";
+    let text = front("[<img alt=\"\" src=\"{{ asset(\"media/small.svg\") }}\">]");
+    let with = |code: &str| {
+        let files = [
+            ("truehook.toml", attach),
+            ("code/a.js", code),
+            ("markup/front.html", text.as_str()),
+            ("media/small.svg", "<svg/>"),
+            ("media/large.svg", "<svg/>"),
+        ];
+        render(&files, "/")
+    };
+    let larger = with("export function address(value) { return value.replace(\"small\", \"large\"); }");
+    assert_eq!(larger.failures, []);
+    assert!(larger.media.iter().any(|(target, _)| target == "marsh/media/large.svg"), "{:?}", larger.media);
+    let nowhere = with("export function address(value) { return value.replace(\"small\", \"none\"); }");
+    let said: Vec<&str> = nowhere.failures.iter().map(|failure| failure.message.as_str()).collect();
+    assert!(
+        matches!(said[..], [one] if one.contains("leads to no file of the theme: marsh/media/none.svg")),
+        "{said:?}"
+    );
+    let elsewhere = with("export function address(value) { return \"https://example.org/\" + value; }");
+    assert_eq!(elsewhere.failures, []);
+    // A callback that asks for an address itself gets it, and is not called for that.
+    let asking = with(
+        "import { asset } from \"truehook\";\nexport function address(value) { return value + \"?of=\" + asset(\"media/large.svg\").length; }",
+    );
+    assert_eq!(asking.failures, []);
+}

@@ -243,3 +243,26 @@ fn what_the_checker_takes_for_given_is_there() {
     known.sort_unstable();
     assert_eq!(known, there);
 }
+
+#[test]
+fn arguments_that_are_not_passed_have_their_defaults() {
+    let manifest = "[hook.mid]\nabout = \"M\"\nargs = { colour = { type = \"string\", default = \"red\" }, size = { type = \"integer\" } }\n\n\
+        [filter.words]\nvalue = { type = \"string\" }\nargs = { mark = { type = \"string\", default = \"!\" } }\n\n\
+        [[attach]]\nto = \"hook:mid\"\ncall = \"a.js#say\"\n\n[[attach]]\nto = \"filter:words\"\ncall = \"a.js#mark\"\n";
+    let code = "export function say({ args }) { return `${args.colour} ${args.size} `; }\nexport function mark(value, { args }) { return value + args.mark; }\n";
+    let page = front(
+        "[{{ place(\"hook:mid\", size=1) }}{{ place(\"hook:mid\", colour=\"blue\", size=2) }}{{ \"w\" | through(\"filter:words\") }}{{ \"w\" | through(\"filter:words\", mark=\"?\") }}]",
+    );
+    assert_eq!(
+        shown(&[("truehook.toml", manifest), ("code/a.js", code), ("markup/front.html", &page)]),
+        "red 1 blue 2 w!w?"
+    );
+}
+
+#[test]
+fn what_is_not_there_prints_nothing() {
+    let fill = ("preview/site.toml", "[fill]\n\"region:main\" = [{ use = \"partial:body\" }]\n");
+    let empty = ("preview/pages/a.toml", "path = \"/\"\ntype = \"front\"\ntitle = \"T\"\n");
+    let page = front("[{{ place(\"region:main\") }}{{ page.body }}{{ page.data.none }}]");
+    assert_eq!(shown(&[("markup/front.html", &page), fill, empty]).trim(), "");
+}

@@ -2,7 +2,7 @@
 
 use crate::link::Registry;
 use crate::names::{certain, nearest};
-use crate::rules::telling::rewrite;
+use crate::rules::telling::{rewrite, writing};
 use crate::rules::{Example, Finding, Level, Mend, Rule};
 use crate::scan::{BUILT_IN, LANGUAGE, ModuleShape, Named, Shape};
 use crate::source::{Edit, FileId, Place, Span};
@@ -94,9 +94,7 @@ fn finding(registry: &Registry, file: FileId, module: &ModuleShape, named: Named
     finding.mend = Some(match near {
         Some(near) => {
             let safe = certain(&name, words()).is_some();
-            let edits = uses.iter().map(|place| rewrite(registry, *place, near)).collect();
-            let edits = if safe { edits } else { Vec::new() };
-            Mend { text: format!("write `{near}`"), safe, edits }
+            writing(near, safe, uses.iter().map(|place| rewrite(registry, *place, &name, near)))
         }
         None if own => Mend {
             text: "import it from \"truehook\"".to_string(),

@@ -7,8 +7,8 @@ use crate::address::{Address, Kind, Role};
 use crate::link::{Breach, BreachKind, Input, Link, Point, Registry, Wanted};
 use crate::names::{certain, nearest};
 use crate::rules::conditions::condition_constant::conditions;
-use crate::rules::telling::{callbacks, list, miss_finding, misses, rewrite};
-use crate::rules::{Example, Finding, Level, Mend, Rule};
+use crate::rules::telling::{callbacks, list, miss_finding, misses, rewrite, writing};
+use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::{Compared, Given, Returned, Shape};
 use crate::schema::{Misfit, misfit};
 use crate::source::{FileId, Place};
@@ -233,8 +233,7 @@ fn never(registry: &Registry, file: FileId, compared: &Compared) -> Option<Findi
     }
     finding.mend = near.map(|near| {
         let safe = value.as_str().is_some_and(|text| certain(text, words.iter().copied()).is_some());
-        let edits = if safe { vec![rewrite(registry, place, near)] } else { Vec::new() };
-        Mend { text: format!("write `{near}`"), safe, edits }
+        writing(near, safe, [value.as_str().and_then(|old| rewrite(registry, place, old, near))])
     });
     Some(finding)
 }

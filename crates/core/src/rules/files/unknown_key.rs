@@ -3,8 +3,8 @@
 use crate::link::Registry;
 use crate::name::Name;
 use crate::names::{certain, nearest};
-use crate::rules::telling::{flaws, rewrite};
-use crate::rules::{ALL, Example, Finding, Level, Mend, Rule, is_rule};
+use crate::rules::telling::{flaws, rewrite, writing};
+use crate::rules::{ALL, Example, Finding, Level, Rule, is_rule};
 use crate::scan::{FlawKind, Given};
 use crate::source::{FileId, Place};
 
@@ -98,8 +98,7 @@ fn unknown(
         let message = format!("{what} has no key `{name}`");
         let mut finding = Finding::new(&RULE, registry.layer_of(place), message).at(registry, place, label);
         if let Some(near) = certain(&name, known.iter().copied()) {
-            let edits = vec![rewrite(registry, place, near)];
-            finding.mend = Some(Mend { text: format!("write `{near}`"), safe: true, edits });
+            finding.mend = Some(writing(near, true, [rewrite(registry, place, &name, near)]));
         }
         found.push(finding);
     }

@@ -4,8 +4,8 @@ use rustc_hash::FxHashMap;
 
 use crate::link::{Blind, Registry};
 use crate::names::{certain, nearest};
-use crate::rules::telling::rewrite;
-use crate::rules::{ALL, Example, Finding, Level, Mend, Rule, is_rule};
+use crate::rules::telling::{rewrite, writing};
+use crate::rules::{ALL, Example, Finding, Level, Rule, is_rule};
 use crate::scan::{CheckIgnore, IgnoreComment, Named};
 use crate::source::{FileId, Place, Span};
 
@@ -216,7 +216,7 @@ fn idle(registry: &Registry, ignore: &Ignore<'_>, slip: Option<Slip<'_>>) -> Fin
             false => format!("an ignore of {} is about `{}`, and there is no such finding", rule.name, wrong.name),
         };
         let finding = Finding::new(&RULE, registry.project().top(), message);
-        let mend = Mend { text: format!("write `{near}`"), safe: true, edits: vec![rewrite(registry, place, &near)] };
+        let mend = writing(&near, true, [rewrite(registry, place, &wrong.name, &near)]);
         return Finding { mend: Some(mend), ..finding.at(registry, place, format!("did you mean `{near}`?")) };
     }
     let (message, label) = match () {

@@ -30,6 +30,8 @@ pub struct ScriptShape {
     pub at_once: Vec<Name>,
     /// The global names that it defines.
     pub defines: Vec<Name>,
+    /// The modules that it imports, as written.
+    pub imports: Vec<Named>,
     /// The `data-` attributes that it reads, without that word.
     pub data: Vec<Name>,
     /// Is it a module, which keeps its names to itself?

@@ -280,7 +280,11 @@ impl Term {
         match self {
             Term::Path(path) => context.value(path),
             Term::Literal(value) => Some(engine_value(value)),
-            Term::Truth(predicate) => predicate.truth(context).map(Value::from),
+            Term::Truth(predicate) => match **predicate {
+                // What `and` and `or` give is one of their sides, of which only the truth is known.
+                Predicate::All(_) | Predicate::Any(_) => None,
+                _ => predicate.truth(context).map(Value::from),
+            },
             Term::Choice(predicate, yes, no) => match predicate.truth(context)? {
                 true => yes.value(context),
                 false => no.value(context),

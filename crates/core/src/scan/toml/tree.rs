@@ -67,6 +67,15 @@ impl<'t> Node<'t> {
         &self.value
     }
 
+    /// Where the letters of a string begin, where it is written without escapes: then a place in the string is a place in
+    /// the file.
+    pub fn letters(&self) -> Option<usize> {
+        let Value::String(Cow::Borrowed(text)) = &self.value else { return None };
+        let around = self.span().len().checked_sub(text.len())?;
+        let quotes = if around == 2 { 1 } else { 3 };
+        (around == 2 || (6..=8).contains(&around)).then(|| self.end as usize - quotes - text.len())
+    }
+
     /// Where it stands; of a table with a header of its own, where that stands.
     pub fn span(&self) -> Range<usize> {
         self.start as usize..self.end as usize
