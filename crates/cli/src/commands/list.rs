@@ -5,12 +5,12 @@ use std::sync::Arc;
 
 use anyhow::{Result, bail};
 use camino::Utf8Path;
-use truehook_core::address::{Kind, Role};
+use truehook_core::address::{Address, Kind, Role};
 use truehook_core::link::Registry;
 use truehook_core::names::{hint, nearest};
 use truehook_core::view::{PointView, PointsView, SlotState, SlotView};
-use truehook_stage::Manner;
 use truehook_stage::map::{self, Node};
+use truehook_stage::{Manner, Rendered};
 
 use crate::Outcome;
 use crate::args::{Format, ListArgs};
@@ -36,6 +36,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &ListArgs) -> Result<Outcome> {
     if let (Some(path), Some(workers)) = (&args.page, workers)
         && let Some(page) = workers.over(registry.clone()).page(path, &Manner::watched())?
     {
+        view.points.retain(|point| is_on(&page, point));
         let order = names(&map::map(&registry, &page));
         let place = |point: &PointView| order.iter().position(|name| *name == point.address).unwrap_or(usize::MAX);
         // What has no place on it comes last, in its own order.
@@ -57,6 +58,16 @@ pub fn run(theme: Option<&Utf8Path>, args: &ListArgs) -> Result<Outcome> {
     }
     out.flush()?;
     Ok(workshop::outcome(&registry, true))
+}
+
+/// Is something on a page, as it was rendered? Spots and hooks are, also where nothing comes of them.
+fn is_on(page: &Rendered, point: &PointView) -> bool {
+    let Ok(address) = point.address.parse::<Address>() else { return true };
+    match address.kind {
+        Kind::Style | Kind::Script => page.assets.contains(&address),
+        kind if kind.is_component() => page.trace.points.contains(&address),
+        _ => true,
+    }
 }
 
 /// The names of all nodes of a map, in the order of the document.

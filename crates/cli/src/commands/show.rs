@@ -266,9 +266,13 @@ fn write_places(out: &mut impl Write, point: &PointView) -> Result<()> {
     for holder in &point.held_by {
         line(out, "held by", &holder.place.layer, &at(&holder.place), &holder.point)?;
     }
+    for (nth, place) in point.read.iter().enumerate() {
+        line(out, if nth == 0 { "read" } else { "" }, &place.layer, &at(place), "")?;
+    }
     let none = match kind {
         "template" => Some("the page's type chooses it"),
-        "option" => Some("a site chooses it"),
+        "option" if point.read.is_empty() => Some("nothing reads it"),
+        "option" => None,
         _ if point.moment => Some("the host fires it"),
         "filter" if point.declared.layer == "host" && !point.presence.is_nowhere() => Some("the host sends it"),
         _ if !point.held_by.is_empty() => None,

@@ -14,7 +14,7 @@ use super::missed::Miss;
 use super::names::Names;
 use super::point::{Callback, ItemUse, Point, Runs, Said, Slot, TypeInfo, UseId};
 use super::reach::Twice;
-use super::reference::{Link, Reference, Target, Wanted};
+use super::reference::{Link, Outcome, Reference, Target, Wanted};
 use super::registry::Registry;
 use super::ties::is_fired;
 use super::types::Types;
@@ -344,6 +344,15 @@ impl Registry {
     /// The types of pages on which a use of a point shows in any case.
     pub fn use_sure(&self, id: UseId) -> Types {
         self.reached.use_sure(&self.ground, id)
+    }
+
+    /// The references to an option: those by which a site chooses its value, or those that read it.
+    pub fn option_references(&self, option: Address, choices: bool) -> Vec<&Reference> {
+        let leads = |reference: &&Reference| {
+            reference.outcome == Outcome::Found(Target::Point(option))
+                && (reference.link == Link::ChoiceToOption) == choices
+        };
+        self.references().iter().filter(leads).collect()
     }
 
     /// What has to be met for a use of a point to show, by the types of pages on which that is so.

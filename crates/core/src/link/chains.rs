@@ -19,6 +19,13 @@ use crate::source::FileId;
 /// tells it.
 pub(super) type MeantTemplates = FxHashMap<Name, FileId>;
 
+/// A part of a template that is shown, with the guards around the blocks on the way to it.
+pub(super) struct ShownPart {
+    pub file: FileId,
+    pub section: SectionId,
+    pub guards: Vec<(FileId, GuardId)>,
+}
+
 /// What is known of any page of a type.
 struct OfType(Name);
 
@@ -191,13 +198,13 @@ impl Chains<'_> {
 
     /// The parts that are shown when a template is rendered, with all that it extends, each with the guards around the
     /// blocks on the way to it.
-    pub fn shown_by(&self, chain: &[FileId]) -> Vec<(FileId, SectionId, Vec<(FileId, GuardId)>)> {
+    pub fn shown_by(&self, chain: &[FileId]) -> Vec<ShownPart> {
         let file = chain[0];
         if let ([_], Some(template)) = (chain, self.ground.template(file))
             && template.sections.first().is_some_and(|top| top.blocks.is_empty())
             && self.is_an_end(file)
         {
-            return vec![(file, SectionId(0), Vec::new())];
+            return vec![ShownPart { file, section: SectionId(0), guards: Vec::new() }];
         }
         let mut shown = IndexMap::<(FileId, SectionId), Vec<(FileId, GuardId)>, FxBuildHasher>::default();
         if !self.chain_is_whole(chain) {
@@ -226,7 +233,7 @@ impl Chains<'_> {
                 shown.insert(key, guards);
             }
         }
-        shown.into_iter().map(|((file, section), guards)| (file, section, guards)).collect()
+        shown.into_iter().map(|((file, section), guards)| ShownPart { file, section, guards }).collect()
     }
 
     /// The blocks of a template that no template which it extends has, so that nothing shows them. Nothing where

@@ -119,6 +119,9 @@ pub struct PointView {
     /// The pages that get to it.
     #[serde(flatten)]
     pub presence: PresenceView,
+    /// Where templates, callbacks and conditions read it, of an option.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub read: Vec<PlaceView>,
     /// What the template of a component or page sees; only where one point is shown.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub variables: Vec<VariableView>,
@@ -201,6 +204,12 @@ impl PointView {
             },
             fills: fills(registry, point),
             presence: PresenceView::of_point(registry, point),
+            read: match point.address.kind {
+                Kind::Option => registry.option_references(point.address, false).into_iter(),
+                _ => Vec::new().into_iter(),
+            }
+            .map(|reference| PlaceView::of(registry, reference.from))
+            .collect(),
             variables: Vec::new(),
         }
     }

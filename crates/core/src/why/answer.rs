@@ -214,6 +214,9 @@ pub struct WhyCallback {
     pub text: String,
     /// Where it is attached.
     pub place: PlaceView,
+    /// Is it attached under a condition?
+    #[serde(skip)]
+    pub has_condition: bool,
 }
 
 /// The answer.

@@ -3,9 +3,12 @@
 use super::answer::{CallbackState, LinkName, WhyCallback, WhyLink, said};
 use super::asking::{Asking, slots};
 use super::placement::placed;
+use super::points::chosen;
 use super::turns::{became, turn};
-use crate::address::Address;
-use crate::link::{Callback, Link, Outcome, Point, Renderer, Runs, Target};
+use crate::address::{Address, Kind};
+use crate::link::{By, Callback, Link, Outcome, Point, Renderer, Runs, Target};
+use crate::name::Name;
+use crate::scan::Attached;
 use crate::source::Place;
 
 /// All links of one callback, what became of it wherever it is attached, and the point that matters most.
@@ -44,15 +47,32 @@ pub(super) fn chain(asking: &Asking<'_>, callback: Callback) -> (Vec<WhyLink>, V
         let target = Outcome::Found(Target::Export(callback.file, callback.export));
         let imports =
             |reference: &&crate::link::Reference| reference.link == Link::ImportToModule && reference.outcome == target;
-        let imported = registry.references().iter().any(|reference| imports(&reference));
+        if let Some((place, point)) = attached_to_missing(asking, callback) {
+            let line = asking.line(place, format!("to {point}"));
+            let reason = format!("it is attached to `{point}`, which no layer declares");
+            return (vec![exported, WhyLink::broken(LinkName::Attached, vec![line], reason)], states, None);
+        }
+        if let Some((point, by)) = replaced_renderer(asking, callback) {
+            let line =
+                asking.line(by.place, format!("{} renders {point} now", registry.project().layer(by.layer).name));
+            let reason = format!("something else renders `{point}` in its place");
+            return (vec![exported, WhyLink::broken(LinkName::Attached, vec![line], reason)], states, None);
+        }
+        let imported =
+            registry.references().iter().any(|reference| imports(&reference)) || as_a_whole(asking, callback);
         let reason = match imported {
             true => "it is attached to nothing; other modules import it",
             false => "it is attached to nothing, renders nothing, and no module imports it",
         };
         return (vec![exported, WhyLink::broken(LinkName::Attached, vec![said("–")], reason)], states, None);
     };
-    let (placed, reached) = placed(asking, first);
-    let mut chain = vec![exported, WhyLink::good(LinkName::Attached, lines), placed, reached];
+    let mut chain = vec![exported, WhyLink::good(LinkName::Attached, lines)];
+    if first.address.kind == Kind::Template {
+        chain.push(chosen(asking, first));
+    } else {
+        let (placed, reached) = placed(asking, first);
+        chain.extend([placed, reached]);
+    }
     let alive = states.iter().find(|state| {
         matches!(
             state.state,
@@ -71,4 +91,46 @@ pub(super) fn chain(asking: &Asking<'_>, callback: Callback) -> (Vec<WhyLink>, V
         _ => WhyLink::idle(LinkName::On, "it renders a component"),
     });
     (chain, states, Some(first.address))
+}
+
+/// Where a callback is attached to a point that isn't there, and what is written for that.
+fn attached_to_missing(asking: &Asking<'_>, callback: Callback) -> Option<(Place, Name)> {
+    let registry = asking.registry;
+    registry.manifests().into_iter().find_map(|(_, file)| {
+        let attachments = &registry.manifest(file)?.attachments;
+        attachments.iter().find_map(|attachment| {
+            let Attached::Call(call) = &attachment.what else { return None };
+            let from = Place { file, at: call.at };
+            let found = Outcome::Found(Target::Export(callback.file, callback.export));
+            let is_it = registry.references().iter().any(|one| one.from == from && one.outcome == found);
+            let missing = attachment.to.address.is_none_or(|point| registry.point(point).is_none());
+            (is_it && missing).then_some((Place { file, at: attachment.to.at }, attachment.to.raw))
+        })
+    })
+}
+
+/// The component that a callback rendered before a higher layer put something else in its place.
+fn replaced_renderer(asking: &Asking<'_>, callback: Callback) -> Option<(Address, By)> {
+    let registry = asking.registry;
+    registry.points().find_map(|point| {
+        let by = point.render_replaced?;
+        let target = Outcome::Found(Target::Export(callback.file, callback.export));
+        let renders = |reference: &&crate::link::Reference| {
+            reference.outcome == target
+                && point.declared.iter().any(|declared| declared.place.file == reference.from.file)
+        };
+        registry.references().iter().any(|reference| renders(&reference)).then_some((point.address, by))
+    })
+}
+
+/// Does a module import all of the callback's module: `import * as names from`?
+fn as_a_whole(asking: &Asking<'_>, callback: Callback) -> bool {
+    let registry = asking.registry;
+    let mut files = registry.project().file_ids();
+    files.any(|file| {
+        let imports = registry.module(file).into_iter().flat_map(|module| &module.imports);
+        imports
+            .into_iter()
+            .any(|import| import.all && registry.resolve_import(file, &import.from.name) == Some(callback.file))
+    })
 }

@@ -3,11 +3,12 @@
 use super::answer::{LinkName, LinkState, WhyLine, WhyLink, said};
 use super::asking::Asking;
 use super::points::declared;
-use crate::address::Address;
-use crate::link::{By, Feed, Link, Outcome, Point, START, Target};
+use super::seen::Seen;
+use crate::address::{Address, Kind};
+use crate::link::{By, Feed, Link, Point, START};
 use crate::names::{hint, nearest};
 use crate::source::Place;
-use crate::view::{AssetView, FeatureView, PlaceView};
+use crate::view::{AssetView, FeatureView, PlaceView, PresenceView};
 
 /// All links of a feature.
 pub(super) fn feature(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
@@ -86,7 +87,7 @@ pub(super) fn asset(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
         )];
     };
     let mut chain = vec![declared(asking, point)];
-    if address.kind != crate::address::Kind::Bundle {
+    if address.kind != Kind::Bundle {
         chain.push(match registry.asset_file(point) {
             Some(file) => WhyLink::good(LinkName::File, vec![asking.line(Place { file, at: START }, "")]),
             None => WhyLink::broken(LinkName::File, vec![said("–")], "its file is not there"),
@@ -105,9 +106,9 @@ pub(super) fn asset(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
         return chain;
     }
     chain.push(WhyLink::good(LinkName::AskedFor, lines));
-    let names = registry.type_names(point.reached);
+    let pages = PresenceView::of_point(registry, point).pages("pages of type ");
     chain.push(match asking.on_page(point.reached) {
-        true => WhyLink::good(LinkName::Reached, vec![said(format!("by pages of type {}", names.join(", ")))]),
+        true => WhyLink::good(LinkName::Reached, vec![said(format!("by {pages}"))]),
         false => {
             let reason = format!("nothing that asks for it is on {}", asking.here());
             WhyLink::broken(LinkName::Reached, vec![said("–")], reason)
@@ -115,6 +116,14 @@ pub(super) fn asset(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     });
     chain.push(loaded(asking, point));
     chain
+}
+
+/// The host's hook that loads an asset, where a page doesn't have it.
+fn lacking_hook(asking: &Asking<'_>, point: &Point, seen: &Seen) -> Option<Address> {
+    let registry = asking.registry;
+    let head = point.address.kind == Kind::Style || registry.comes_in_head(point);
+    let hook = if head { registry.head_hook() } else { registry.end_hook() };
+    hook.filter(|hook| !seen.points.contains(hook))
 }
 
 /// Does a page load an asset that is asked for?
@@ -130,6 +139,11 @@ fn loaded(asking: &Asking<'_>, point: &Point) -> WhyLink {
             )
         }
         (None, None, _) => WhyLink::idle(LinkName::On, "name a page with --page, and it is rendered to see"),
+        (None, Some(seen), _) if let Some(hook) = lacking_hook(asking, point, seen) => WhyLink::broken(
+            LinkName::On,
+            vec![said(format!("{hook} is not on the page"))],
+            format!("the page has no {hook}, where the host would load it"),
+        ),
         (None, Some(seen), _) if seen.assets.contains(&point.address) => {
             WhyLink::good(LinkName::On, vec![said("the page loads it")])
         }
@@ -157,14 +171,13 @@ pub(super) fn option(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
         )];
     };
     let mut chain = vec![declared(asking, point)];
-    let leads = |reference: &&crate::link::Reference| reference.outcome == Outcome::Found(Target::Point(address));
-    let chosen = registry.references().iter().filter(leads).filter(|one| one.link == Link::ChoiceToOption);
-    let chosen: Vec<WhyLine> = chosen.map(|one| asking.line(one.from, "the site chooses it")).collect();
+    let choices = registry.option_references(address, true);
+    let chosen: Vec<WhyLine> = choices.into_iter().map(|one| asking.line(one.from, "the site chooses it")).collect();
     chain.push(match chosen.is_empty() {
         true => WhyLink::idle(LinkName::Chosen, "the site chooses nothing, so its default counts"),
         false => WhyLink::good(LinkName::Chosen, chosen),
     });
-    let read = registry.references().iter().filter(leads).filter(|one| one.link != Link::ChoiceToOption);
+    let read = registry.option_references(address, false).into_iter();
     let text = |link| if link == Link::PropertyToName { "a callback reads it" } else { "" };
     let mut lines: Vec<WhyLine> = read.map(|one| asking.line(one.from, text(one.link))).collect();
     lines.dedup_by_key(|line| line.place.as_ref().map(|place| (place.file.clone(), place.line)));

@@ -91,7 +91,7 @@ fn answer(
         let mend = match callback.state {
             CallbackState::Detached => Some("take the [[detach]] away"),
             CallbackState::Replaced => Some("take the [[replace]] away"),
-            CallbackState::Off => Some("change its `when`, or leave it away"),
+            CallbackState::Off if callback.has_condition => Some("change its `when`, or leave it away"),
             _ => None,
         };
         let undone = (callback.state == CallbackState::Replaced).then(|| undoing(asking.registry, &name)).flatten();

@@ -3,7 +3,9 @@
 use super::answer::{LinkName, LinkState, WhyLine, WhyLink, said as line};
 use super::asking::Asking;
 use crate::address::Kind;
-use crate::link::{ByType, Circumstance, Point, Remaining, Runs, Taken, Types, UseId};
+use crate::link::{
+    ByType, Circumstance, Point, Remaining, Runs, Taken, Types, UseId, body_partial, body_region, menu_partial,
+};
 use crate::scan::Verb;
 use crate::source::LineIndex;
 use crate::view::PresenceView;
@@ -156,6 +158,20 @@ fn holders(asking: &Asking<'_>, point: &Point, types: &mut Types) -> Vec<WhyLine
                 lines.push(asking.line(slot.place, format!("attached to {}", other.address)));
             }
         }
+    }
+    let mut by_itself = |other: &Point, text: String| {
+        *types = Types(types.0 | other.reached.0);
+        lines.extend(other.declared.last().map(|declared| asking.line(declared.place, text)));
+    };
+    if point.address == body_partial() {
+        registry
+            .point(body_region())
+            .into_iter()
+            .for_each(|region| by_itself(region, format!("in {}", region.address)));
+    }
+    if point.address == menu_partial() {
+        let spots = registry.points().filter(|other| other.address.kind == Kind::Menu && !other.uses.is_empty());
+        spots.for_each(|spot| by_itself(spot, format!("in {}", spot.address)));
     }
     for item in registry.page_sections().iter().filter(|item| item.component == Some(point.address)) {
         *types = Types(types.0 | registry.sections_reached().0);

@@ -133,7 +133,9 @@ fn filled(asking: &Asking<'_>, point: &Point) -> WhyLink {
                 if on < items.len() { format!("{all}, {on} of them for {}", asking.here()) } else { all }
             }
         };
-        some |= matches!(fill.content, FillContent::Menu(_));
+        if let FillContent::Menu(menu) = &fill.content {
+            some |= registry.menus().iter().any(|(known, _)| known.name == menu.name);
+        }
         lines.push(asking.line(place, text));
     }
     if point.address == crate::link::body_region() {
@@ -146,6 +148,7 @@ fn filled(asking: &Asking<'_>, point: &Point) -> WhyLink {
     let reason = match (lines.is_empty(), registry.sites().next().is_some()) {
         (true, true) => "the site puts nothing into it".to_string(),
         (true, false) => "there is no preview/site.toml that fills it".to_string(),
+        (false, _) if point.address.kind == Kind::Menu => "the site has no such menu".to_string(),
         (false, _) => format!("nothing of what the site puts into it is for {}", asking.here()),
     };
     let lines = if lines.is_empty() { vec![said("–")] } else { lines };
@@ -177,7 +180,7 @@ fn rendered(asking: &Asking<'_>, point: &Point) -> WhyLink {
     }
 }
 
-fn chosen(asking: &Asking<'_>, point: &Point) -> WhyLink {
+pub(super) fn chosen(asking: &Asking<'_>, point: &Point) -> WhyLink {
     let registry = asking.registry;
     let types = registry
         .types()
@@ -210,7 +213,10 @@ fn on(asking: &Asking<'_>, point: &Point) -> WhyLink {
     };
     let here = asking.here();
     if point.moment {
-        return WhyLink::idle(LinkName::On, "its listeners print nothing");
+        return match seen.points.contains(&point.address) {
+            true => WhyLink::idle(LinkName::On, "it is fired, and its listeners print nothing"),
+            false => WhyLink::broken(LinkName::On, vec![said("–")], format!("it is not fired when {here} is made")),
+        };
     }
     let met = seen.points.contains(&point.address);
     if !met && point.address.kind != Kind::Filter {

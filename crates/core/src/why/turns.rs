@@ -30,6 +30,7 @@ pub fn became(asking: &Asking<'_>, point: &Point, slot: &Slot) -> WhyCallback {
         state,
         text,
         place: asking.place(slot.place),
+        has_condition: slot.when.is_some() || slot.switched_off,
     }
 }
 

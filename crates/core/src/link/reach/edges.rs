@@ -39,11 +39,11 @@ impl Reaching<'_> {
 
     fn entry_edges(&self, file: FileId, graph: &Graph, edges: &mut Vec<Edge>) {
         for (chain, under) in self.chains.all_chains(file, self.ties) {
-            for (part, section, sites) in self.chains.shown_by(&chain) {
-                let sites =
-                    sites.into_iter().map(|(file, guard)| self.ties.under_guard(file, Some(guard), Shows::Other));
-                let under = sites.fold(under.clone(), Under::and);
-                let to = graph.part(part, usize::from(section.0));
+            for part in self.chains.shown_by(&chain) {
+                let guards = part.guards.into_iter();
+                let guards = guards.map(|(file, guard)| self.ties.under_guard(file, Some(guard), Shows::Other));
+                let under = guards.fold(under.clone(), Under::and);
+                let to = graph.part(part.file, usize::from(part.section.0));
                 edges.push(Edge { under, ..Edge::sure(to) });
             }
             for file in chain.into_iter().filter(|file| self.chains.parent_of(*file).is_some()) {

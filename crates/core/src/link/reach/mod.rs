@@ -8,6 +8,8 @@ mod edges;
 mod graph;
 mod twice;
 
+use std::sync::OnceLock;
+
 use rustc_hash::FxHashMap;
 
 use super::chains::{Chains, MeantTemplates};
@@ -49,6 +51,8 @@ pub(super) struct Reached {
     counts: Vec<(Types, Types)>,
     /// By node: what has to be met for it to be shown; nothing where no way has conditions.
     conditions: Vec<ByType>,
+    /// The edge of each use in a template, by its place: its node, and its position there. Made once it is asked for.
+    uses: OnceLock<FxHashMap<Place, (u32, u32)>>,
     /// Templates and placements that lead back to themselves.
     pub cycles: Vec<Cycle>,
 }
@@ -120,7 +124,9 @@ pub(super) fn reach(
     let roots = reaching.roots(&graph);
     // Along the same ways the same is reached; of a circle, it is told where its steps stand.
     let reached = match known {
-        Some(known) if known.roots == roots && known.cycles.is_empty() => Reached { graph, ..known },
+        Some(known) if known.roots == roots && known.cycles.is_empty() => {
+            Reached { graph, uses: OnceLock::new(), ..known }
+        }
         _ => reaching.reached(graph, roots),
     };
     Reached { guesses, ..reached }
@@ -242,7 +248,8 @@ impl<'r> Reaching<'r> {
             || (spread(&graph, &all, false), self.find_cycles(&graph)),
         );
         let conditions = conditions(&graph, &all);
-        Reached { graph, guesses: Guesses::default(), roots, bits, sure, counts, conditions, cycles }
+        let (guesses, uses) = (Guesses::default(), OnceLock::new());
+        Reached { graph, guesses, roots, bits, sure, counts, conditions, uses, cycles }
     }
 
     fn nodes(&self) -> Graph {
@@ -319,8 +326,14 @@ impl Reached {
 
     /// The edge of a use of a point, where it leads to one.
     fn edge_of(&self, node: u32, id: UseId, found: &Use) -> Option<&Edge> {
-        let via = Place { file: id.file, at: found.point.at };
-        self.graph.edges.row(node as usize).iter().find(|edge| edge.via == Some(via))
+        let uses = self.uses.get_or_init(|| {
+            let rows = self.graph.edges.iter().enumerate();
+            let placed = rows.flat_map(|(node, row)| row.iter().enumerate().map(move |(at, edge)| (node, at, edge)));
+            let sections = placed.filter(|(node, ..)| matches!(self.graph.nodes[*node], Node::Section(..)));
+            sections.filter_map(|(node, at, edge)| Some((edge.via?, (node as u32, at as u32)))).collect()
+        });
+        let (known, at) = uses.get(&Place { file: id.file, at: found.point.at })?;
+        (*known == node).then(|| &self.graph.edges.row(node as usize)[*at as usize])
     }
 
     /// What has to be met for a use of a point to show, by types of pages.
