@@ -10,7 +10,7 @@ use truehook_core::address::Address;
 use truehook_core::edit::{self, Plan};
 use truehook_core::link::Registry;
 use truehook_core::read::Project;
-use truehook_core::rules::{self, Finding, FoundPlace, Level};
+use truehook_core::rules::{self, Finding, FoundPlace, Level, is_command};
 use truehook_core::view::ChangesView;
 
 use crate::args::{EditArgs, Format};
@@ -81,10 +81,11 @@ pub fn edit(
     if let Some(lock) = &mut lock {
         edit::write_all(lock, &changes)?;
     }
-    let mut next = next_steps(&checked, &is_new, &work.points);
-    next.extend(work.next.iter().cloned());
+    let mut steps = next_steps(&checked, &is_new, &work.points);
+    steps.extend(work.next.iter().cloned());
+    let (next, advice): (Vec<String>, Vec<String>) = steps.into_iter().partition(|step| is_command(step));
     if !text {
-        output::json(&mut out, &ChangesView::new(project, &work.plan, work.told, next))?;
+        output::json(&mut out, &ChangesView { advice, ..ChangesView::new(project, &work.plan, work.told, next) })?;
         return Ok(Outcome::Clean);
     }
     for line in &work.told {
@@ -97,8 +98,8 @@ pub fn edit(
     if changes.is_empty() {
         writeln!(out, "nothing is to be changed")?;
     }
-    for text in next {
-        writeln!(out, "{}next:{} {text}", output::style::NEXT.render(), output::style::NEXT.render_reset())?;
+    for (word, text) in next.iter().map(|text| ("next", text)).chain(advice.iter().map(|text| ("advice", text))) {
+        writeln!(out, "{}{word}:{} {text}", output::style::NEXT.render(), output::style::NEXT.render_reset())?;
     }
     Ok(Outcome::Clean)
 }
@@ -117,7 +118,7 @@ fn next_steps(findings: &[Finding], is_new: &dyn Fn(&Finding) -> bool, points: &
     let serious = findings.iter().filter(|finding| finding.level > Level::Note).filter(about);
     let mut steps: Vec<String> = Vec::new();
     for finding in serious {
-        let step = finding.mend.as_ref().map_or_else(|| finding.message.clone(), |mend| mend.text.clone());
+        let step = finding.mend.as_ref().map_or_else(|| finding.message.clone(), |mend| mend.printed().1);
         if !steps.contains(&step) {
             steps.push(step);
         }

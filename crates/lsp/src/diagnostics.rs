@@ -7,7 +7,7 @@ use lsp_types::{
 };
 use serde_json::json;
 use truehook_core::link::Registry;
-use truehook_core::rules::{self, Finding, FoundPlace, Level};
+use truehook_core::rules::{self, Finding, FoundPlace, Level, Mend};
 use truehook_core::source::{FileId, Span};
 
 use crate::theme::Theme;
@@ -118,12 +118,18 @@ pub fn diagnostic(world: &World, theme: &Theme, shown: &Shown<'_>) -> Diagnostic
     }
 }
 
+/// How a mend is printed: as one, or as advice.
+fn printed(mend: &Mend) -> String {
+    let (word, text) = mend.printed();
+    format!("{word}: {text}")
+}
+
 /// What `check` says of a finding: what is wrong, what it says at that place, and the mend.
 pub fn message(finding: &Finding, file: FileId, span: Span) -> String {
     let mut text = finding.message.clone();
     let here = finding.places.iter().find(|place| (place.file, place.span) == (file, span));
     let lines = here.map(|place| place.label.clone()).filter(|label| !label.is_empty());
-    for line in lines.into_iter().chain(finding.mend.as_ref().map(|mend| format!("mend: {}", mend.text))) {
+    for line in lines.into_iter().chain(finding.mend.as_ref().map(printed)) {
         text.push('\n');
         text.push_str(&line);
     }

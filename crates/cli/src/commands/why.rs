@@ -7,7 +7,7 @@ use anyhow::{Result, bail};
 use camino::Utf8Path;
 use truehook_core::link::{Callback, Registry};
 use truehook_core::names::{hint, nearest};
-use truehook_core::rules;
+use truehook_core::rules::{self, is_command};
 use truehook_core::scan::Prefix;
 use truehook_core::source::Place;
 use truehook_core::view::PlaceView;
@@ -134,10 +134,13 @@ fn write(out: &mut impl Write, why: &Why) -> Result<()> {
             callback.callback, callback.text, callback.place.layer
         )?;
     }
-    for (at, mend) in why.mends.iter().enumerate() {
+    let mut before = "";
+    for mend in &why.mends {
         let (dim, end) = (style::QUIET.render(), style::QUIET.render_reset());
-        let lead = if at == 0 { "\n  mend: " } else { "    or: " };
+        let word = if is_command(mend) { "mend" } else { "advice" };
+        let lead = if word == before { "    or: ".to_string() } else { format!("\n  {word}: ") };
         writeln!(out, "{dim}{lead}{end}{mend}")?;
+        before = word;
     }
     Ok(())
 }

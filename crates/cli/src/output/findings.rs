@@ -217,7 +217,8 @@ fn group<'a>(finding: &'a Finding, pieces: &'a [Piece]) -> Group<'a> {
         group = group.element(Title::NOTE.with_name("and").message(more));
     }
     if let Some(mend) = &finding.mend {
-        group = group.element(Title::HELP.with_name("mend").message(visible(&mend.text)));
+        let (word, text) = mend.printed();
+        group = group.element(Title::HELP.with_name(word).message(visible(&text).into_owned()));
     }
     group
 }

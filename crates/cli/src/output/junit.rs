@@ -51,7 +51,8 @@ fn case(registry: &Registry, finding: &Finding, fail_on: Level) -> Case {
         .collect();
     let mut text = places.join("\n");
     if let Some(mend) = &finding.mend {
-        text.push_str(&format!("\nmend: {}", mend.text));
+        let (word, said) = mend.printed();
+        text.push_str(&format!("\n{word}: {said}"));
     }
     let at = places.first().and_then(|place| place.rsplit_once(": ")).map_or("", |(at, _)| at);
     Case {

@@ -148,7 +148,7 @@ fn plain_pages_become_a_theme_and_their_folder_stays_as_it_is() {
         ["index.html", "rooms.html", "hut.css"].map(|file| terminal.bytes(&format!("drawn/{file}"))).into();
     assert_eq!(before, after);
     // What came of it is a theme like any other.
-    terminal.types_in("hut", "rename menu:site menu:top").ends(0).never_says("next:");
+    terminal.types_in("hut", "rename menu:site menu:top").ends(0).never_says("next:").never_says("advice:");
     terminal.types_in("hut", "fill menu:top Way=/rooms.html --at 1").ends(0);
     terminal.types_in("hut", "check").ends(0);
 }

@@ -89,7 +89,7 @@ fn placements_go_into_blocks_with_arguments_instead_of_content_and_with_guards()
     // In the place of what stands there, by an attribute; but not where that would lose placements.
     terminal.types("place region:aside --in layout.html --instead '[id=side]'").ends(0).says("-     <p>Old</p>");
     terminal.types("check").ends(1).says("mend: truehook place region:aside --in layout.html --guard");
-    terminal.types("place region:aside --in layout.html --guard").ends(0).never_says("next:");
+    terminal.types("place region:aside --in layout.html --guard").ends(0).never_says("next:").never_says("advice:");
     terminal.types("check").ends(0);
     terminal.types("place region:aside --in layout.html --guard").ends(2).says("it has that guard already");
     terminal.types("place region:footer --in layout.html --instead 'main'").ends(2).says("which would get lost");
@@ -203,7 +203,7 @@ fn a_declaration_goes_alone_along_with_its_uses_or_moves_them() {
     terminal.types("withdraw hook:over --to hook:under --dry-run").ends(0);
     assert_eq!(terminal.read("marsh/markup/layout.html"), layout);
     // It is placed there already: nothing stands twice.
-    terminal.types("withdraw hook:over --to hook:under").ends(0).never_says("next:");
+    terminal.types("withdraw hook:over --to hook:under").ends(0).never_says("next:").never_says("advice:");
     assert_eq!(terminal.read("marsh/markup/layout.html"), layout.replace("{{ place(\"hook:over\") }}\n  ", ""));
     terminal.types("check").ends(0);
     terminal.types("render /").ends(0).says("<p>today</p>");

@@ -57,8 +57,11 @@ fn follow(terminal: &Terminal, folder: &str, command: &str, before: &Told, about
         if said.status == Some(2) || said.status.is_none() {
             return Some(format!("`truehook {next}` fails: {}{}", said.stdout, said.stderr));
         }
-        let after = said.stdout.lines().filter(|line| line.trim_start().starts_with("next:"));
-        waiting.extend(after.flat_map(commands));
+        let after: Vec<&str> = said.stdout.lines().filter(|line| line.trim_start().starts_with("next:")).collect();
+        if let Some(prose) = after.iter().find(|line| !line.trim_start().starts_with("next: truehook ")) {
+            return Some(format!("`truehook {next}` calls this the next command: {prose}"));
+        }
+        waiting.extend(after.into_iter().flat_map(commands));
     }
     if looks {
         return None;
@@ -76,6 +79,9 @@ fn all_of(theme: &dyn Fn() -> Terminal, folder: &str, complaints: &mut Vec<Strin
     let terminal = theme();
     let found = findings(&terminal, folder);
     let before = told(&found);
+    let text = terminal.types_in(folder, "check --notes").stdout;
+    let prose = text.lines().filter(|line| line.contains("= mend: ") && !line.contains("= mend: truehook "));
+    complaints.extend(prose.map(|line| format!("this is called a mend: {line}")));
     let mut count = 0;
     let mut tried = BTreeSet::new();
     for finding in &found {

@@ -14,7 +14,8 @@ fn a_region_from_nothing_to_the_page() {
         .types("place region:kiosk --in layout.html --inside main")
         .ends(0)
         .says("+     {{ place(\"region:kiosk\") }}")
-        .never_says("next:");
+        .never_says("next:")
+        .never_says("advice:");
     terminal.types("check").ends(0).says("nothing wrong");
     assert!(
         terminal
@@ -35,7 +36,11 @@ fn a_hook_with_a_listener_that_is_not_written_yet() {
         .ends(1 - 1)
         .says("code/notes.js  (new)")
         .says("next: truehook place hook:ahead-of-text");
-    terminal.types("place hook:ahead-of-text --in layout.html --before main").ends(0).never_says("next:");
+    terminal
+        .types("place hook:ahead-of-text --in layout.html --before main")
+        .ends(0)
+        .never_says("next:")
+        .never_says("advice:");
     terminal.types("check").ends(0).says("nothing wrong");
     let code = terminal.read("marsh/code/notes.js");
     assert_eq!(
@@ -66,7 +71,7 @@ fn stubs_have_the_shape_of_their_role() {
         ("template:page", "greet", "greet(inputs, { page }) {\n  return { ...inputs };"),
         ("hook:document-end", "last", "last({ page, site, args }) {\n  return \"last\";"),
     ] {
-        terminal.types(&format!("attach {point} all.js#{name}")).ends(0).never_says("next:");
+        terminal.types(&format!("attach {point} all.js#{name}")).ends(0).never_says("next:").never_says("advice:");
         assert!(terminal.read("marsh/code/all.js").contains(shape), "{}", terminal.read("marsh/code/all.js"));
     }
     terminal.types("check").ends(0).says("nothing wrong");
@@ -79,7 +84,12 @@ fn a_partial_can_stand_in_for_a_callback() {
     let terminal = Terminal::new()
         .manifest("[partial.note]\nabout = \"A note\"\n")
         .file("marsh/markup/partials/note.html", "<p>Boots needed.</p>\n");
-    terminal.types("attach hook:document-end partial:note").ends(0).says("use = \"partial:note\"").never_says("next:");
+    terminal
+        .types("attach hook:document-end partial:note")
+        .ends(0)
+        .says("use = \"partial:note\"")
+        .never_says("next:")
+        .never_says("advice:");
     terminal.types("render /").ends(0).says("<p>Boots needed.</p>");
     terminal.types("attach region:main partial:note").ends(2).says("can't be attached").says("nothing was written");
 }
@@ -183,7 +193,11 @@ fn places_are_found_by_tag_id_class_and_what_they_are_in() {
     terminal.types("place region:a --in layout.html --inside footer.wide").ends(0);
     terminal.types("place region:b --in layout.html --after '#text'").ends(0);
     terminal.types("place region:c --in layout.html --before 'footer p'").ends(0);
-    terminal.types("place region:d region:e --in layout.html --inside div").ends(0).never_says("next:");
+    terminal
+        .types("place region:d region:e --in layout.html --inside div")
+        .ends(0)
+        .never_says("next:")
+        .never_says("advice:");
     let now = terminal.read("marsh/markup/layout.html");
     let wanted = "  <main id=\"text\">{{ place(\"region:main\") }}</main>\n  {{ place(\"region:b\") }}\n  <footer class=\"wide plain\">\n    \
                   {{ place(\"region:c\") }}\n    <p>Marsh Lane 4</p>\n    {{ place(\"region:a\") }}\n  </footer>\n  \
@@ -203,7 +217,7 @@ fn what_is_attached_can_be_detached_and_the_manifest_is_as_it_was() {
     // What only this theme attached is idle from then on, and that is said.
     terminal.types("detach filter:site-line station.js#inPlace --dry-run").ends(2);
     let said = terminal.types("detach hook:under-masthead masthead.js#winterNotice").ends(0);
-    said.says("next: ");
+    said.says("advice: attach it to a point, or take it away");
     assert!(!terminal.types("render /").ends(0).stdout.contains("Winter:"));
 }
 

@@ -62,7 +62,8 @@ fn command(rng: &mut Rng, number: usize, points: &mut Vec<String>) -> String {
 
 /// The commands and the other hints of the `next:` lines.
 fn next(stdout: &str) -> Vec<String> {
-    stdout.lines().filter_map(|line| line.strip_prefix("next: ")).map(str::to_string).collect()
+    let step = |line: &str| line.strip_prefix("next: ").or(line.strip_prefix("advice: ")).map(str::to_string);
+    stdout.lines().filter_map(step).collect()
 }
 
 #[test]
@@ -256,7 +257,11 @@ fn none_makes_it_worse(seeds: [u64; 4], least: usize, theme: impl Fn(u64) -> Ter
             }
             let worse: Vec<&String> = after.iter().filter(|finding| !before.contains(finding)).collect();
             if !worse.is_empty() && !command.starts_with("rename") {
-                assert!(said.stdout.contains("next: "), "{typed:#?}\nmade this: {worse:#?}\n{}", said.stdout);
+                assert!(
+                    said.stdout.contains("next: ") || said.stdout.contains("advice: "),
+                    "{typed:#?}\nmade this: {worse:#?}\n{}",
+                    said.stdout
+                );
             }
             assert!(after.iter().all(|finding| !finding.contains("-syntax")), "{typed:#?}: {after:#?}");
             before = after;

@@ -160,9 +160,14 @@ fn assets_and_features_are_shown_with_who_asks_and_what_feeds() {
 #[test]
 fn declaring_says_what_is_still_to_do() {
     let terminal = Terminal::new().file("marsh/media/tide.css", "table { width: 100%; }\n");
-    terminal.types("declare style:tide file=tide.css").ends(0).says("+ [style.tide]").never_says("next:");
+    terminal
+        .types("declare style:tide file=tide.css")
+        .ends(0)
+        .says("+ [style.tide]")
+        .never_says("next:")
+        .never_says("advice:");
     terminal.types("check").ends(0);
-    terminal.types("declare feature:breadcrumbs").ends(0).says("next: use what it feeds");
+    terminal.types("declare feature:breadcrumbs").ends(0).says("advice: use what it feeds");
     terminal.types("declare feature:breadcrumb").ends(2).says("the host does not offer it");
     terminal.types("declare style:none file=../none.css").ends(2);
     assert!(!terminal.read("marsh/truehook.toml").contains("style.none"), "nothing was written");

@@ -45,7 +45,8 @@ fn callbacks_of_lower_layers_are_replaced_by_stubs_or_copies() {
         .types("replace foreshore:cards.js#trim cards.js#short")
         .ends(0)
         .says("+ /** In the place of foreshore:cards.js#trim. */\n  + export function short(inputs) {")
-        .never_says("next:");
+        .never_says("next:")
+        .never_says("advice:");
     terminal.types("check").ends(0);
     for (typed, why) in [
         ("foreshore:cards.js#trim cards.js#other", "this theme replaces foreshore:cards.js#trim already"),
@@ -66,7 +67,7 @@ fn callbacks_of_lower_layers_are_replaced_by_stubs_or_copies() {
         ("tide-kit:words.js#metres", "cards.js#metres", "filter:reading-words"),
     ] {
         terminal.types(&format!("replace {call} {with}")).ends(0);
-        terminal.types(&format!("detach {point} {with}")).ends(0).never_says("next:");
+        terminal.types(&format!("detach {point} {with}")).ends(0).never_says("next:").never_says("advice:");
         assert_eq!(files.map(|file| terminal.read(file)), before, "{call}");
         assert!(!terminal.path("saltmarsh/code/own.js").exists());
     }
@@ -80,7 +81,8 @@ fn callbacks_of_lower_layers_are_replaced_by_stubs_or_copies() {
         .types("detach partial:date-line foreshore:dates.js#inWords")
         .ends(0)
         .says("[[detach]]")
-        .never_says("next:");
+        .never_says("next:")
+        .never_says("advice:");
     terminal.types("check").ends(0);
     files.iter().zip(&before).for_each(|(file, text)| terminal.write(file, text));
     terminal
@@ -113,7 +115,7 @@ fn templates_are_built_upon_or_copied_and_brought_up_to_date() {
     let original = terminal.read("foreshore/markup/entry.html");
     terminal.write("foreshore/markup/entry.html", original.replace("class=\"summary\"", "class=\"summary first\""));
     terminal.types("check").ends(1).says("mend: truehook adopt entry.html --copy");
-    terminal.types("adopt entry.html --copy").ends(0).never_says("next:");
+    terminal.types("adopt entry.html --copy").ends(0).never_says("next:").never_says("advice:");
     assert_eq!(
         terminal.read("saltmarsh/markup/entry.html"),
         own.replace("class=\"entry\"", "class=\"entry own\"").replace("class=\"summary\"", "class=\"summary first\"")
@@ -121,7 +123,7 @@ fn templates_are_built_upon_or_copied_and_brought_up_to_date() {
     terminal.types("check").ends(0);
     // In the same place: both stand there, and check says so until that is solved.
     terminal.write("foreshore/markup/entry.html", original.replace("class=\"entry\"", "class=\"entry theirs\""));
-    terminal.types("adopt entry.html --copy").ends(0).says("next: a merge left two versions").says("in 1 place");
+    terminal.types("adopt entry.html --copy").ends(0).says("advice: a merge left two versions").says("in 1 place");
     terminal.types("check").ends(1).says("error[markup-syntax]: a merge left two versions of the same lines here");
     terminal.types("adopt entry.html --copy").ends(2).says("solve them first");
     let merged = terminal.read("saltmarsh/markup/entry.html");

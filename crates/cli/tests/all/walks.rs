@@ -15,7 +15,8 @@ fn a_child_theme_shows_its_base_s_pages_at_once() {
         .types_in("inlet", "attach hook:under-masthead gauge.js#height")
         .ends(0)
         .says("code/gauge.js  (new)")
-        .never_says("next:");
+        .never_says("next:")
+        .never_says("advice:");
     terminal.types_in("inlet", "render /").ends(0).says("<p>height</p>");
     terminal.types_in("inlet", "why gauge.js#height --page /").ends(0).says("`gauge.js#height` runs on /");
 }

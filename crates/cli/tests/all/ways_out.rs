@@ -171,7 +171,7 @@ fn junit_has_a_case_for_each_finding_and_each_quiet_rule() {
     assert_eq!((said.matches("<testsuite ").count(), said.matches("<failure ").count()), (2, 14));
     assert!(said.contains("name=\"saltmarsh-broken\" tests=\"") && said.contains("failures=\"14\""), "{said}");
     assert!(said.contains("<testcase name=\"order-cycle\" classname=\"saltmarsh-broken\" time=\"0\"/>"), "{said}");
-    assert!(said.contains("mend: write `heading`"), "{said}");
+    assert!(said.contains("mend: truehook check --fix   # write `heading`"), "{said}");
     // Well-formed, whatever stands in messages.
     let mut reader = quick_xml::Reader::from_str(&said);
     while !matches!(reader.read_event().unwrap(), quick_xml::events::Event::Eof) {}

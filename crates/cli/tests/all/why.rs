@@ -44,7 +44,10 @@ fn the_first_broken_link_is_marked_with_its_mend() {
         &["no template places it", "placed     –   ← here", "mend: truehook place region:tide-board"],
     );
     ask("hook:ahead-of-footer --page /", &["a copy that has lost its placement", "--in layout.html --before footer"]);
-    ask("area:footer-notes", &["the site puts nothing into it", "mend: write `area:footer-notes`"]);
+    ask(
+        "area:footer-notes",
+        &["the site puts nothing into it", "mend: truehook check --fix   # write `area:footer-notes`"],
+    );
     ask("filter:reading-word", &["no layer declares it; did you mean `filter:reading-words`?"]);
     ask("feature:letering", &["the host does not offer it; did you mean `feature:lettering`?"]);
     ask("masthead.js#lowWaterNotice --page /", &["does not run on /", "write `type`"]);

@@ -53,12 +53,34 @@ impl<'r> Places<'r> {
         })
     }
 
-    /// The command that places a point, in a template if one is to be preferred.
+    /// The command that places a point, in a template if one is to be preferred; advice where no template of this theme
+    /// has a place for it.
     pub fn command(&self, point: Address, file: Option<FileId>) -> String {
         match self.suggest(point, file) {
             Some((template, selector)) => command_line!["place", point, "--in", template, "--inside", selector],
-            None => command_line!["place", point, "--in", "TEMPLATE", "--inside", "SELECTOR"],
+            None => match self.below() {
+                Some(template) => {
+                    let adopt = command_line!["adopt", template, "--copy"];
+                    format!("place it in a template of this theme; `{adopt}` takes one over")
+                }
+                None => format!("write {{{{ place(\"{point}\") }}}} into a template that pages use"),
+            },
         }
+    }
+
+    /// Is there a template of this theme in which a point can be placed by command?
+    pub fn has_place(&self, point: Address) -> bool {
+        self.suggest(point, None).is_some()
+    }
+
+    /// A template of a lower layer on which pages build.
+    fn below(&self) -> Option<&'r str> {
+        let registry = self.registry;
+        let top = registry.project().top();
+        let shown = registry.types().iter().filter_map(|known| known.templates.first());
+        let last = shown.filter_map(|file| registry.chain(*file).last().copied());
+        let below = last.filter(|file| registry.project().file(*file).layer != top);
+        below.map(|file| registry.project().file(file).name()).next()
     }
 
     fn alone(&self, file: FileId) -> Option<Vec<&'static str>> {

@@ -54,6 +54,31 @@ pub struct Mend {
     pub edits: Vec<Edit>,
 }
 
+impl Mend {
+    /// The command that carries it out: the one that it names, or the one that makes all safe edits. Nothing where it is
+    /// advice.
+    pub fn command(&self) -> Option<String> {
+        match (self.safe && !self.edits.is_empty(), is_command(&self.text)) {
+            (_, true) => Some(self.text.clone()),
+            (true, false) => Some(format!("truehook check --fix   # {}", self.text)),
+            (false, false) => None,
+        }
+    }
+
+    /// What it is called where it is printed, and what is printed.
+    pub fn printed(&self) -> (&'static str, String) {
+        match self.command() {
+            Some(command) => ("mend", command),
+            None => ("advice", self.text.clone()),
+        }
+    }
+}
+
+/// Is a text a command of this program, as `command_line!` writes it?
+pub fn is_command(text: &str) -> bool {
+    text.starts_with("truehook ")
+}
+
 /// Something that is wrong, or may be.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Finding {

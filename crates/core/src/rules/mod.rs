@@ -25,7 +25,7 @@ use crate::parallel;
 use crate::scan::Shape;
 
 pub use example::Example;
-pub use finding::{Finding, FoundPlace, Level, Mend};
+pub use finding::{Finding, FoundPlace, Level, Mend, is_command};
 pub use telling::target_place;
 
 /// One thing that can be wrong.

@@ -51,8 +51,10 @@ pub struct ChangesView {
     pub changes: Vec<ChangeView>,
     /// What people are to know beside.
     pub told: Vec<String>,
-    /// What is still lacking, or may be done next.
+    /// The commands for what is still lacking, or may be done next.
     pub next: Vec<String>,
+    /// What is still lacking and no one command does.
+    pub advice: Vec<String>,
 }
 
 impl ChangesView {
@@ -67,7 +69,7 @@ impl ChangesView {
             })
             .collect();
         changes.sort_by(|a, b| a.file.cmp(&b.file));
-        ChangesView { version: VERSION, changes, told: Vec::new(), next }
+        ChangesView { version: VERSION, changes, told: Vec::new(), next, advice: Vec::new() }
     }
 
     /// What a plan comes to.
@@ -97,6 +99,6 @@ impl ChangesView {
             change.edits.sort();
             change.edits.dedup();
         }
-        ChangesView { version: VERSION, changes, told, next }
+        ChangesView { version: VERSION, changes, told, next, advice: Vec::new() }
     }
 }

@@ -41,6 +41,7 @@ pub use slots::{ByView, SlotState, SlotView};
 pub use sources::{SourceView, SourcesView};
 pub use theme::{CountView, LayerView, ThemeView};
 pub use variables::VariableView;
+pub(crate) use ways::unused;
 pub use ways::{WayView, offers, ways};
 
 /// The version of all shapes in here.

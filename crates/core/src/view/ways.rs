@@ -61,9 +61,9 @@ pub fn ways(registry: &Registry, point: &Point) -> Vec<WayView> {
     }
     let placed = point.uses.iter().any(|used| registry.use_of(*used).verb == Verb::Place);
     if address.kind.needs_placement() && !placed {
-        let command = Places::of(registry).command(address, None);
-        if !command.contains("TEMPLATE") {
-            ways.push(WayView::new("place it", command));
+        let places = Places::of(registry);
+        if places.has_place(address) {
+            ways.push(WayView::new("place it", places.command(address, None)));
         }
     }
     ways
@@ -79,7 +79,7 @@ fn word(role: Role) -> &'static str {
 }
 
 /// A callback that isn't there yet, in a module that is named after a point.
-fn unused(registry: &Registry, address: Address, word: &str) -> String {
+pub(crate) fn unused(registry: &Registry, address: Address, word: &str) -> String {
     let module = address.name.rsplit('/').next().unwrap_or_default();
     let named = |number: usize| match number {
         1 => format!("{module}.js#{word}"),

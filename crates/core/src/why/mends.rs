@@ -43,14 +43,14 @@ pub fn mends(
             mends.push(text);
         }
     };
-    findings.iter().filter(about).filter_map(|finding| finding.mend.as_ref()).for_each(|mend| add(mend.text.clone()));
+    findings.iter().filter(about).filter_map(|finding| finding.mend.as_ref()).for_each(|mend| add(mend.printed().1));
     if mends.is_empty() {
         // Somebody may have meant it, and written another name.
         let meant = findings.iter().filter(|finding| finding.level > Level::Note).filter_map(|finding| {
             let mend = finding.mend.as_ref().filter(|mend| mend.text.contains(&quoted))?;
             let place = finding.places.first()?;
             let view = PlaceView::new(asking.registry, place.file, place.span);
-            Some(format!("{} ({}:{})", mend.text, view.file, view.line))
+            Some(mend.command().unwrap_or_else(|| format!("{} ({}:{})", mend.text, view.file, view.line)))
         });
         mends.extend(meant);
     }
@@ -83,11 +83,17 @@ fn suggestion(asking: &Asking<'_>, address: Address, chain: &[WhyLink]) -> Optio
             Some(near) => format!("write `{kind}:{near}`, if that was meant; or {}", command_line!["declare", address]),
             None => command_line!["declare", address],
         }),
-        (LinkName::Attached, _) => Some(command_line!["attach", address, "FILE.js#NAME"]),
-        (LinkName::Filled, Kind::Menu) => Some(format!("add \"{address}\" = \"MENU\" to [fill] in preview/site.toml")),
-        (LinkName::Filled, _) => {
-            Some(format!("add \"{address}\" = [ {{ use = \"…\" }} ] to [fill] in preview/site.toml"))
+        (LinkName::Attached, kind) if kind.role().is_some() => {
+            Some(command_line!["attach", address, crate::view::unused(registry, address, "show")])
         }
+        (LinkName::Filled, Kind::Menu) => match registry.menus().first() {
+            Some((menu, _)) => Some(command_line!["fill", address, menu.name]),
+            None => Some("give the site a menu, under [menus] in preview/site.toml".to_string()),
+        },
+        (LinkName::Filled, _) => match crate::view::offers(registry, address).first() {
+            Some((component, _)) => Some(command_line!["fill", address, component]),
+            None => Some(format!("declare a component with an offer that `{address}` may hold")),
+        },
         (LinkName::Placed, kind) if kind.is_placed() => Some(Places::of(registry).command(address, own)),
         (LinkName::Sent, _) => {
             Some(format!("write {{{{ value | through(\"{address}\") }}}} where the value is printed"))

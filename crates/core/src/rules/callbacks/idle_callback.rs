@@ -1,6 +1,5 @@
 //! A function is exported, but never attached
 
-use crate::command_line;
 use crate::link::{Registry, Target};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
@@ -42,7 +41,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             let message = format!("`{name}` is exported, but attached to nothing");
             let finding = Finding::new(&RULE, source.layer, message);
             let finding = finding.at(registry, Place { file, at: export.at }, "this never runs");
-            found.push(finding.mend(command_line!["attach", "ADDRESS", name]));
+            found.push(finding.mend("attach it to a point, or take it away"));
         }
     }
 }

@@ -51,7 +51,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let own = miss.layer == registry.project().top();
         found.push(finding.mend(match own {
             true => command_line!["declare", address],
-            false => format!("write markup/{template}, or say render = \"FILE.js#NAME\""),
+            false => format!("write markup/{template}, or name the callback that renders it by its render key"),
         }));
     }
 }

@@ -61,7 +61,9 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             let message = format!("{} writes out {links} links, which site editors can't change", source.path);
             let finding = Finding::new(&RULE, source.layer, message);
             let finding = finding.at_span(file, Span::new(start, tag), "a menu spot belongs here");
-            found.push(finding.mend("truehook declare menu:NAME --label …, and {{ place(\"menu:NAME\") }}"));
+            found.push(
+                finding.mend("declare a menu spot and place it there, so that site editors can change the links"),
+            );
         }
     }
 }
