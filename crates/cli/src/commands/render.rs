@@ -7,9 +7,11 @@ use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
 use serde::Serialize;
 use truehook_changes::Changes;
+use truehook_core::address::Address;
+use truehook_core::edit::removal::{is_removed_whole, removal};
 use truehook_core::link::Registry;
 use truehook_core::names::{hint, nearest};
-use truehook_core::read::{DiskFiles, Project};
+use truehook_core::read::{DiskFiles, OverlayFiles, Project};
 use truehook_core::source::Place;
 use truehook_core::view::VERSION;
 use truehook_stage::workers::Workers;
@@ -104,7 +106,8 @@ fn once(folder: &Utf8Path, args: &RenderArgs) -> Result<Outcome> {
     let stage = Stage::in_language(registry.clone(), language);
     let paths = wanted(&stage, args)?;
     if !args.without.is_empty() {
-        return without(&registry, &workers.over(registry.clone()), &paths, args);
+        let removed = removed(folder, files, &registry, args)?;
+        return without(&registry, &workers.over(registry.clone()), removed.as_ref(), &paths, args);
     }
     let mut folder = args.into.as_ref().map(|into| SiteFolder::open(into, args.over)).transpose()?;
     let mut out = crate::output::stream::stdout();
@@ -174,21 +177,61 @@ struct DifferenceView {
     come: Vec<String>,
 }
 
-/// Shows what is different on pages without some points and callbacks.
-fn without(registry: &Registry, pages: &Workers, paths: &[String], args: &RenderArgs) -> Result<Outcome> {
+/// The theme without those points that it shows by other means than a placement, with workers of its own; nothing where
+/// none of them is to be left out.
+fn removed(
+    folder: &Utf8Path,
+    mut files: OverlayFiles<'_>,
+    registry: &Registry,
+    args: &RenderArgs,
+) -> Result<Option<(Arc<Registry>, Workers)>> {
+    let points = args.without.iter().filter(|word| !word.contains('#'));
+    let points: Vec<Address> = points.map(|word| workshop::declared(registry, word)).collect::<Result<_>>()?;
+    let points: Vec<Address> = points.into_iter().filter(|point| is_removed_whole(*point)).collect();
+    if points.is_empty() {
+        return Ok(None);
+    }
+    let removal = removal(registry, &points)?;
+    removal.over.into_iter().for_each(|(path, text)| files.over.insert(path, text));
+    files.gone.extend(removal.gone);
+    let workers = workshop::workers(folder, &files, args.language.as_deref(), Some(1))?;
+    let less = Arc::new(workshop::open_for_rendering(folder, &files)?);
+    Ok(Some((less.clone(), workers.over(less))))
+}
+
+/// What is left out when a page is rendered: points that print nothing, and attachments.
+fn manner(registry: &Registry, args: &RenderArgs) -> Result<Manner> {
     let (mut points, mut attachments) = (Vec::new(), Vec::new());
     for word in &args.without {
         match word.contains('#') {
             true => attachments.extend(attached(registry, word)?),
-            false => points.push(workshop::declared(registry, word)?),
+            false => points.push(workshop::address(word)?),
         }
     }
-    let manner = Manner::without_points(&points, &attachments);
+    points.retain(|point| !is_removed_whole(*point));
+    Ok(Manner::without_points(&points, &attachments))
+}
+
+/// Shows what is different on pages without some points and callbacks.
+fn without(
+    registry: &Registry,
+    pages: &Workers,
+    removed: Option<&(Arc<Registry>, Workers)>,
+    paths: &[String],
+    args: &RenderArgs,
+) -> Result<Outcome> {
+    for word in args.without.iter().filter(|word| !word.contains('#')) {
+        workshop::declared(registry, word)?;
+    }
+    let (manner, others) = match removed {
+        None => (manner(registry, args)?, None),
+        Some((less, workers)) => (manner(less, args)?, Some(workers)),
+    };
     let mut view = WithoutView { version: VERSION, without: args.without.clone(), pages: Vec::new() };
     let mut out = crate::output::stream::stdout();
     for path in paths {
         let whole = pages.page(path, &Manner::default())?;
-        let less = pages.page(path, &manner)?;
+        let less = others.unwrap_or(pages).page(path, &manner)?;
         let (Some(whole), Some(less)) = (whole, less) else { bail!("there is no page {path}") };
         if args.format == Format::Json {
             let (gone, come) = output::diff::lines(&whole.html, &less.html);

@@ -331,3 +331,80 @@ fn renderers_are_shown_layer_by_layer_and_the_one_in_force_is_the_one_that_rende
     terminal.write("saltmarsh/markup/partials/entry-card.html", format!("<b>ours</b>{own}"));
     terminal.types("render /log/").ends(0).says("<b>ours</b>");
 }
+
+/// The lines of a text, sorted.
+fn sorted(text: &str) -> Vec<String> {
+    let mut lines: Vec<String> = text.lines().map(str::to_string).collect();
+    lines.sort();
+    lines
+}
+
+/// The lines of one text that are not in another, each as often as it is there more.
+fn lacking(of: &str, other: &str) -> Vec<String> {
+    let mut others = sorted(other);
+    let mut left = sorted(of);
+    left.retain(|line| match others.iter().position(|known| known == line) {
+        Some(at) => {
+            others.remove(at);
+            false
+        }
+        None => true,
+    });
+    left
+}
+
+/// A manifest without the tables of that header, and of those below it.
+fn without_table(text: &str, header: &str) -> String {
+    let mut keeps = true;
+    let lines = text.lines().filter(|line| {
+        if line.starts_with('[') {
+            keeps = !(line.starts_with(&format!("[{header}]")) || line.starts_with(&format!("[{header}.")));
+        }
+        keeps
+    });
+    lines.map(|line| format!("{line}\n")).collect()
+}
+
+/// Every manifest of the demo, and of what it builds on.
+const MANIFESTS: [&str; 4] =
+    ["saltmarsh/truehook.toml", "saltmarsh/points/species.toml", "foreshore/truehook.toml", "tide-kit/truehook.toml"];
+
+#[test]
+fn a_page_without_something_is_the_page_of_a_theme_that_does_not_have_it() {
+    let mut different = 0;
+    for (without, header, template) in [
+        ("feature:colours", "feature.colours", None),
+        ("feature:breadcrumbs", "feature.breadcrumbs", None),
+        ("feature:share-cards", "feature.share-cards", None),
+        ("feature:lettering", "feature.lettering", None),
+        ("style:saltmarsh", "style.saltmarsh", None),
+        ("style:foreshore", "style.foreshore", None),
+        ("script:fold-memory", "script.fold-memory", None),
+        ("option:scheme", "option.scheme", None),
+        ("template:front", "template.front", Some("front.html")),
+        ("template:list", "template.list", Some("list.html")),
+    ] {
+        for page in ["/", "/visit/", "/log/"] {
+            let whole = Terminal::demo();
+            let before = whole.types(&format!("render {page}")).stdout;
+            let told = whole.types(&format!("render {page} --without {without} --format json")).ends(0).stdout;
+            let told: serde_json::Value = serde_json::from_str(&told).unwrap();
+            let lines = |key: &str| {
+                let lines = told["pages"][0][key].as_array().unwrap().iter().map(|line| line.as_str().unwrap());
+                lines.map(|line| format!("{}\n", line.trim_end_matches('\n'))).collect::<String>()
+            };
+            let less = Terminal::demo();
+            for manifest in MANIFESTS {
+                less.write(manifest, without_table(&less.read(manifest), header));
+            }
+            for layer in template.iter().flat_map(|_| ["saltmarsh", "foreshore", "tide-kit"]) {
+                let _ = std::fs::remove_file(less.path(&format!("{layer}/markup/{}", template.unwrap())));
+            }
+            let after = less.types(&format!("render {page}")).stdout;
+            assert_eq!(lacking(&lines("gone"), &lines("come")), lacking(&before, &after), "{page} without {without}");
+            assert_eq!(lacking(&lines("come"), &lines("gone")), lacking(&after, &before), "{page} without {without}");
+            different += usize::from(before != after);
+        }
+    }
+    assert!(different > 15, "only {different} pages differ");
+}

@@ -13,6 +13,7 @@ pub mod manifest;
 mod markup_tags;
 pub mod module;
 mod placement;
+pub mod removal;
 pub mod rename;
 pub mod replace;
 mod selector;
