@@ -56,16 +56,14 @@ pub fn desk(room: &Room, theme: &Theme, view: &View) -> Result<String, String> {
 pub fn atlas(room: &Room, theme: &Theme, view: &View) -> Result<String, String> {
     let view = view.fitting(&theme.registry);
     let atlas = AtlasView::new(&theme.registry);
-    let mut mapped: Vec<(String, String, Node)> = Vec::new();
+    let mut mapped: Vec<(String, Node)> = Vec::new();
     for page_type in &atlas.theme.types {
         let Some(page) = theme.site().pages.iter().find(|page| page.page_type == *page_type) else { continue };
         let shown = room.page(theme, &page.path, &view)?;
-        mapped.push((page_type.clone(), page.path.clone(), shown.root.clone()));
+        mapped.push((page_type.clone(), shown.root.clone()));
     }
-    let planned: Vec<PlannedPage<'_>> = mapped
-        .iter()
-        .map(|(page_type, path, root)| PlannedPage { page_type: page_type.clone(), path: path.clone(), root })
-        .collect();
+    let planned: Vec<PlannedPage<'_>> =
+        mapped.iter().map(|(page_type, root)| PlannedPage { page_type: page_type.clone(), root }).collect();
     AtlasSheet::new(&atlas, &planned).html().map_err(|error| error.to_string())
 }
 

@@ -13,8 +13,6 @@ use crate::signs::{Group, group_of, kind_of};
 pub struct PlannedPage<'p> {
     /// The type.
     pub page_type: String,
-    /// The page's path.
-    pub path: String,
     /// Its map.
     pub root: &'p Node,
 }
@@ -47,11 +45,10 @@ struct Entry<'a> {
     on: Vec<String>,
 }
 
-/// The plan of a type of page: its elements, and the points in them.
+/// The plan of some types of pages: their elements, and the points in them.
 #[derive(Serialize)]
 struct Plan {
-    page_type: String,
-    path: String,
+    page_types: Vec<String>,
     root: Vec<PlanNode>,
     /// The same as lines of text.
     lines: Vec<String>,
@@ -71,7 +68,15 @@ impl AtlasSheet<'_> {
     /// The atlas of a theme, with a page of each type for its plans.
     pub fn new<'a>(view: &'a AtlasView, pages: &[PlannedPage<'_>]) -> AtlasSheet<'a> {
         let known: Vec<String> = view.points.iter().map(|point| point.point.address.clone()).collect();
-        let plans: Vec<Plan> = pages.iter().map(|page| plan(page, &known)).collect();
+        // Types of pages that look the same have one plan.
+        let mut plans: Vec<Plan> = Vec::new();
+        for page in pages {
+            let new = plan(page, &known);
+            match plans.iter_mut().find(|known| known.lines == new.lines) {
+                Some(known) => known.page_types.extend(new.page_types),
+                None => plans.push(new),
+            }
+        }
         let on = |address: &str| {
             let pages = pages.iter().filter(|page| holds(page.root, address));
             pages.map(|page| page.page_type.clone()).collect::<Vec<_>>()
@@ -141,7 +146,7 @@ fn plan(page: &PlannedPage<'_>, known: &[String]) -> Plan {
     for node in &root {
         write(node, 0, &mut lines);
     }
-    Plan { page_type: page.page_type.clone(), path: page.path.clone(), root, lines }
+    Plan { page_types: vec![page.page_type.clone()], root, lines }
 }
 
 /// A node without what fills it and what runs there: only what stands in templates.

@@ -45,16 +45,14 @@ pub fn run(theme: Option<&Utf8Path>, args: &AtlasArgs) -> Result<Outcome> {
     let stage = Stage::new(registry.clone());
     let pages = stage.pages();
     let workers = workers.over(registry.clone());
-    let mut mapped: Vec<(String, String, Node)> = Vec::new();
+    let mut mapped: Vec<(String, Node)> = Vec::new();
     for page_type in &atlas.theme.types {
         let Some(page) = pages.iter().find(|page| page.page_type == *page_type) else { continue };
         let Some(rendered) = workers.page(&page.path, &Manner::watched())? else { continue };
-        mapped.push((page_type.clone(), page.path.clone(), map::map(&registry, &rendered)));
+        mapped.push((page_type.clone(), map::map(&registry, &rendered)));
     }
-    let planned: Vec<PlannedPage<'_>> = mapped
-        .iter()
-        .map(|(page_type, path, root)| PlannedPage { page_type: page_type.clone(), path: path.clone(), root })
-        .collect();
+    let planned: Vec<PlannedPage<'_>> =
+        mapped.iter().map(|(page_type, root)| PlannedPage { page_type: page_type.clone(), root }).collect();
     let sheet = AtlasSheet::new(&atlas, &planned);
     if let Some(file) = &args.html {
         sheets::write(file, &sheet.html()?)?;

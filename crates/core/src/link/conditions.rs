@@ -119,7 +119,10 @@ impl Conditions<'_> {
             refs.refer(self.names.ground, Link::ConditionToName, Place { file, at }, written, outcome);
         }
         for asked in &when.asked {
-            self.offered.link_question(self.names, refs, file, *asked);
+            self.offered.link_question(self.names, refs, file, *asked, true);
+        }
+        for asked in &when.asked_off {
+            self.offered.link_question(self.names, refs, file, *asked, false);
         }
         good
     }

@@ -49,7 +49,10 @@ impl Feeds {
     fn feed_in(&mut self, names: Names<'_>, offered: &Offered, feeding: &mut Feeding<'_>, file: FileId) {
         let shape = &names.ground.facts(file).shape;
         for asked in shape.asked() {
-            offered.link_question(names, &mut self.questions, file, *asked);
+            offered.link_question(names, &mut self.questions, file, *asked, true);
+        }
+        for asked in shape.asked_off() {
+            offered.link_question(names, &mut self.questions, file, *asked, false);
         }
         if names.ground.project.file(file).layer.index() > 0 {
             feeding.file(file, shape);

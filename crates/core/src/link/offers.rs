@@ -46,10 +46,11 @@ pub(super) fn offer(names: Names<'_>) -> Offered {
 }
 
 impl Offered {
-    /// Resolves a question for a feature.
-    pub fn link_question(&self, names: Names<'_>, refs: &mut Refs, file: FileId, asked: PointRef) {
+    /// Resolves a question for a feature, or whether one is off.
+    pub fn link_question(&self, names: Names<'_>, refs: &mut Refs, file: FileId, asked: PointRef, on: bool) {
         let from = Place { file, at: asked.at };
         match asked.address.filter(|address| names.declared.offers(*address)) {
+            Some(_) if !on => {}
             Some(address) => self.link_feed(names, refs, address, from, asked.raw),
             None => {
                 let outcome = unoffered(names, asked);

@@ -30,6 +30,8 @@ pub struct Condition {
     pub reads: Vec<Path>,
     /// The features that it asks for.
     pub asked: Vec<PointRef>,
+    /// The features that it asks to be off.
+    pub asked_off: Vec<PointRef>,
     /// What it compares options and types of pages with.
     pub compared: Vec<Compared>,
     /// The condition as a tree.
@@ -48,7 +50,17 @@ pub(super) fn read(table: &Table<'_>, notes: &mut Notes) -> (Option<Condition>, 
 fn scan(text: &str, at: At, letters: Option<usize>, notes: &mut Notes) -> Option<Condition> {
     let whole = notes.spans[at.0 as usize];
     let deep = depth::expression(text);
-    let mut reader = Reader { text, whole, letters, notes, reads: Vec::new(), asked: Vec::new(), compared: Vec::new() };
+    let mut reader = Reader {
+        text,
+        whole,
+        letters,
+        notes,
+        reads: Vec::new(),
+        asked: Vec::new(),
+        asked_off: Vec::new(),
+        negated: false,
+        compared: Vec::new(),
+    };
     let result = match parse_expr(if deep.is_some() { "" } else { text }) {
         _ if deep.is_some() => Err((deep.unwrap_or_default()..text.len(), depth::message("it"))),
         Ok(expr) => reader.expr(&expr).map(|()| Reading::new(text, &|_| Meaning::Global).predicate(&expr)),
@@ -58,9 +70,9 @@ fn scan(text: &str, at: At, letters: Option<usize>, notes: &mut Notes) -> Option
         }
     };
     let (reads, asked) = (std::mem::take(&mut reader.reads), std::mem::take(&mut reader.asked));
-    let compared = std::mem::take(&mut reader.compared);
+    let (asked_off, compared) = (std::mem::take(&mut reader.asked_off), std::mem::take(&mut reader.compared));
     match result {
-        Ok(predicate) => Some(Condition { text: name(text), at, reads, asked, compared, predicate }),
+        Ok(predicate) => Some(Condition { text: name(text), at, reads, asked, asked_off, compared, predicate }),
         Err((range, why)) => {
             let at = reader.place(range);
             let label = "write comparisons of page, site and options, joined by and, or, not";
@@ -80,6 +92,9 @@ struct Reader<'a> {
     notes: &'a mut Notes,
     reads: Vec<Path>,
     asked: Vec<PointRef>,
+    asked_off: Vec<PointRef>,
+    /// Does what stands here count where it is not so?
+    negated: bool,
     compared: Vec<Compared>,
 }
 
@@ -105,7 +120,13 @@ impl Reader<'_> {
             Expr::Const(_) => Ok(()),
             Expr::List(list) => list.items.iter().try_for_each(|item| self.expr(item)),
             Expr::Tuple(tuple) => tuple.items.iter().try_for_each(|item| self.expr(item)),
-            Expr::UnaryOp(op) if matches!(op.op, UnaryOpKind::Not | UnaryOpKind::Neg) => self.expr(&op.expr),
+            Expr::UnaryOp(op) if matches!(op.op, UnaryOpKind::Not) => {
+                self.negated = !self.negated;
+                let result = self.expr(&op.expr);
+                self.negated = !self.negated;
+                result
+            }
+            Expr::UnaryOp(op) if matches!(op.op, UnaryOpKind::Neg) => self.expr(&op.expr),
             Expr::BinOp(op) => match op.op {
                 BinOpKind::Eq
                 | BinOpKind::Ne
@@ -141,7 +162,12 @@ impl Reader<'_> {
                     return Err((range, "`enabled` asks for one feature, as in enabled('feature:colours')".into()));
                 };
                 let at = self.place(span.start_offset as usize..span.end_offset as usize);
-                self.asked.push(PointRef::new(&word, at));
+                let asked = PointRef::new(&word, at);
+                if self.negated {
+                    self.asked_off.push(asked)
+                } else {
+                    self.asked.push(asked)
+                }
                 Ok(())
             }
             _ => Err((range, "it can hold paths, values, comparisons, in, and, or, not".into())),

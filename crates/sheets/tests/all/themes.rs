@@ -118,20 +118,16 @@ impl Staged {
     pub fn atlas(&self) -> PathBuf {
         let view = AtlasView::new(&self.registry);
         let pages = self.stage.pages();
-        let maps: Vec<(String, String, Node)> = view
+        let maps: Vec<(String, Node)> = view
             .theme
             .types
             .iter()
             .filter_map(|page_type| {
                 let page = pages.iter().find(|page| page.page_type == *page_type)?;
-                Some((page_type.clone(), page.path.clone(), self.page(&page.path).1))
+                Some((page_type.clone(), self.page(&page.path).1))
             })
             .collect();
-        let planned = maps.iter().map(|(page_type, path, root)| PlannedPage {
-            page_type: page_type.clone(),
-            path: path.clone(),
-            root,
-        });
+        let planned = maps.iter().map(|(page_type, root)| PlannedPage { page_type: page_type.clone(), root });
         let planned: Vec<PlannedPage<'_>> = planned.collect();
         let file = self.out.path().join("atlas.html");
         std::fs::write(&file, AtlasSheet::new(&view, &planned).html().unwrap()).unwrap();

@@ -97,12 +97,18 @@ fn insert(registry: &Registry, root: &mut Node, id: UseId, node: Node) {
         position = near.pop().map_or(0, |last| last + 1);
         path = near;
     }
-    // Into those that are there, in which this one stands alone.
-    for (_, name) in &around[shared..] {
-        let children = &at(root, &path).children;
-        let found = children.iter().skip(position).position(|child| child.what == What::Element && child.name == *name);
-        let Some(found) = found else { continue };
-        path.push(position + found);
+    // Into those in which this one stands alone; those that are not on the page come into the map, too.
+    for (start, name) in &around[shared..] {
+        let children = &mut at_mut(root, &path).children;
+        let is_it = |child: &Node| child.what == What::Element && child.name == *name;
+        let found = children.iter().skip(position).position(is_it).map(|found| position + found);
+        let found = found.unwrap_or_else(|| {
+            let label = tags.iter().find(|tag| tag.at == *start).and_then(|tag| tag.label.clone());
+            let position = position.min(children.len());
+            children.insert(position, Node { label, state: State::Off, ..Node::new(What::Element, *name) });
+            position
+        });
+        path.push(found);
         position = 0;
     }
     let children = &mut at_mut(root, &path).children;

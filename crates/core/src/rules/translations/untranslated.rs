@@ -51,8 +51,14 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let brings = files.iter().map(|(file, _)| registry.project().file(*file).layer).max();
         finding.layer = brings.map_or(finding.layer, |layer| layer.max(finding.layer));
         if let Some(meant) = miss.meant {
-            finding.places[0].label = "has this text been changed?".to_string();
-            finding = finding.mend(format!("give the entry for `{}` this text for its msgid", meant.written));
+            // The very text may be there, with nothing for it.
+            let empty = meant.written == id;
+            let label = if empty { "its translation is empty" } else { "has this text been changed?" };
+            finding.places[0].label = label.to_string();
+            finding = match empty {
+                true => finding.mend("write its translation"),
+                false => finding.mend(format!("give the entry for `{}` this text for its msgid", meant.written)),
+            };
         }
         let near = miss.meant.and_then(|meant| match meant.target {
             Target::Entry(place) => Some(place.file),

@@ -1,6 +1,6 @@
 //! Expressions: what they print, read, place and send through filters.
 
-use minijinja::machinery::ast::{Call, CallArg, Expr, Filter};
+use minijinja::machinery::ast::{Call, CallArg, Expr, Filter, UnaryOpKind};
 
 use super::*;
 use crate::names;
@@ -42,7 +42,13 @@ impl<'t> Scanner<'t> {
                 self.expr(&slice.expr);
                 [&slice.start, &slice.stop, &slice.step].into_iter().flatten().for_each(|part| self.expr(part));
             }
-            Expr::UnaryOp(op) => self.expr(&op.expr),
+            Expr::UnaryOp(op) => {
+                let negates = matches!(op.op, UnaryOpKind::Not);
+                let outer = self.negated;
+                self.negated = outer != negates;
+                self.expr(&op.expr);
+                self.negated = outer;
+            }
             Expr::BinOp(op) => {
                 self.expr(&op.left);
                 self.expr(&op.right);
@@ -62,7 +68,7 @@ impl<'t> Scanner<'t> {
             Expr::Filter(filter) => self.filter(filter),
             Expr::Test(test) => {
                 self.known("test", test.name, &TESTS);
-                self.expr(&test.expr);
+                self.asking(["defined", "undefined", "none"].contains(&test.name), &test.expr);
                 self.args(&test.args);
             }
             Expr::Call(call) => self.call(call, false),
@@ -70,6 +76,14 @@ impl<'t> Scanner<'t> {
             Expr::Tuple(tuple) => tuple.items.iter().for_each(|item| self.expr(item)),
             Expr::Map(map) => map.keys.iter().chain(&map.values).for_each(|part| self.expr(part)),
         }
+    }
+
+    /// An expression of which it may be asked whether its value is there.
+    fn asking(&mut self, asks: bool, expr: &Expr<'t>) {
+        let is_name = matches!(expr, Expr::GetAttr(_) | Expr::GetItem(_));
+        let outer = std::mem::replace(&mut self.asks, asks && is_name);
+        self.expr(expr);
+        self.asks = outer;
     }
 
     /// What an option or the type of a page is compared with here.
@@ -96,7 +110,7 @@ impl<'t> Scanner<'t> {
 
     fn filter(&mut self, filter: &Filter<'t>) {
         self.known("filter", filter.name, &FILTERS);
-        filter.expr.iter().for_each(|expr| self.expr(expr));
+        filter.expr.iter().for_each(|expr| self.asking(["default", "d"].contains(&filter.name), expr));
         let at = self.at_part(filter.name);
         match (filter.name, &filter.expr) {
             ("through", sent) => {
@@ -158,7 +172,9 @@ impl<'t> Scanner<'t> {
         if let [CallArg::Pos(first)] = args
             && let Some(feature) = self.text(first)
         {
-            return self.shape.say_further().asked.push(PointRef::new(&feature.name, feature.at));
+            let asked = PointRef::new(&feature.name, feature.at);
+            let further = self.shape.say_further();
+            return if self.negated { further.asked_off.push(asked) } else { further.asked.push(asked) };
         }
         self.args(args);
         let message = "a feature is named by a literal string, so that it can be followed";

@@ -96,6 +96,10 @@ struct Scanner<'t> {
     guard: Option<GuardId>,
     /// Is output captured here, to be processed further?
     captured: bool,
+    /// Does what stands here count where it is not so?
+    negated: bool,
+    /// Is it asked here whether a value is there, or is another one taken where it isn't?
+    asks: bool,
 }
 
 /// A local name.
@@ -117,6 +121,8 @@ impl<'t> Scanner<'t> {
             chance: Chance::Always,
             guard: None,
             captured: false,
+            negated: false,
+            asks: false,
         }
     }
 

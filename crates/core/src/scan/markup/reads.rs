@@ -16,6 +16,15 @@ impl<'t> Scanner<'t> {
             self.mention(root.name);
             return;
         }
+        // `self.title()` prints a block of this template once more.
+        if root.name == "self" {
+            return;
+        }
+        // Data is open: whether it is there may be asked.
+        let data = matches!(root.name.as_str(), "page" | "site") && path.get(1).is_some_and(|step| step.name == "data");
+        if self.asks && data {
+            return;
+        }
         if path.len() == 1 && CALLED_BY_NAME.contains(&root.name.as_str()) {
             self.shape.dynamic = true;
             let message = format!("`{}` has to be called by its name, so that every use can be followed", root.name);

@@ -40,10 +40,18 @@ pub(super) fn elements(text: &str, notes: &mut Notes) -> (Vec<Element>, Vec<Inli
     let mut found = Vec::new();
     // An element that has an end tag, and where it begins.
     let mut open: Option<(Vec<u8>, usize)> = None;
+    // How many elements are open in which a title is none of the page.
+    let mut apart = 0usize;
     for token in Tokenizer::new_with_emitter(html.as_str(), emitter) {
         let Ok(token) = token;
         match token {
             Token::StartTag(tag) => {
+                if is_apart(&tag.name) && !tag.self_closing {
+                    apart += 1;
+                }
+                if apart > 0 && tag.name.eq_ignore_ascii_case(b"title") {
+                    continue;
+                }
                 script = kind_of_script(&tag).map(|module| (tag.span.start..tag.span.end, module));
                 let mut reader = Reader { text, html: &html, notes, found: &mut found };
                 if reader.tag(&tag) {
@@ -51,6 +59,9 @@ pub(super) fn elements(text: &str, notes: &mut Notes) -> (Vec<Element>, Vec<Inli
                 }
             }
             Token::EndTag(tag) => {
+                if is_apart(&tag.name) {
+                    apart = apart.saturating_sub(1);
+                }
                 if let Some((start, module)) = script.take() {
                     let read = inline(text, &html, start.end..tag.span.start, module, notes);
                     let at = notes.at(start.start, start.end);
@@ -65,6 +76,11 @@ pub(super) fn elements(text: &str, notes: &mut Notes) -> (Vec<Element>, Vec<Inli
         }
     }
     (found, scripts)
+}
+
+/// Is this an element in which a title is none of the page: a drawing, or what a script may put somewhere?
+fn is_apart(name: &[u8]) -> bool {
+    name.eq_ignore_ascii_case(b"svg") || name.eq_ignore_ascii_case(b"template")
 }
 
 /// Is HTML written in capitals?

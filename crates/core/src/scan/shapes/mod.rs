@@ -73,6 +73,14 @@ impl Shape {
         }
     }
 
+    /// The features that a template asks to be off.
+    pub fn asked_off(&self) -> &[PointRef] {
+        match self {
+            Shape::Template(shape) => &shape.asked_off,
+            _ => &[],
+        }
+    }
+
     /// The files and assets whose address a template or module asks for.
     pub fn assets(&self) -> &[Named] {
         match self {

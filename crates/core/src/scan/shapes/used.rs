@@ -300,6 +300,8 @@ pub struct FurtherShape {
     pub assets: Vec<Named>,
     /// The features that it asks for.
     pub asked: Vec<PointRef>,
+    /// The features that it asks to be off: `not enabled(…)`.
+    pub asked_off: Vec<PointRef>,
     /// The messages that it wants translated.
     pub messages: Vec<Message>,
     /// Elements of its HTML that load files or that a feature may write.
@@ -323,6 +325,7 @@ impl FurtherShape {
             notes: Vec::new(),
             assets: Vec::new(),
             asked: Vec::new(),
+            asked_off: Vec::new(),
             messages: Vec::new(),
             elements: Vec::new(),
             scripts: Vec::new(),
