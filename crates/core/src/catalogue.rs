@@ -281,7 +281,7 @@ pub const ELSEWHERE: &[(&[&str], &str)] = &[
     ),
     (
         &["block", "blocks", "content block"],
-        "Content that editors put together is made of **sections**, of which pages are composed, and **pieces**, which sections and other pieces hold. A {% block %} of a template is another thing: templates that extend it can write it anew, with {{ super() }} for what stood there.",
+        "Content that editors put together is made of **sections**, of which pages are composed, and **pieces**, which sections and other pieces hold; in a region or area, each thing that stands there is an item: { use = \"piece:x\" }. A {% block %} of a template is another thing: templates that extend it can write it anew, with {{ super() }} for what stood there.",
     ),
     (
         &["snippet", "snippets", "include", "template part"],
@@ -294,6 +294,54 @@ pub const ELSEWHERE: &[(&[&str], &str)] = &[
     (
         &["preprocess", "preprocessor", "preprocess function"],
         "A callback that changes the variables of a template or component before it is rendered is a **preparer** here: attached to it like any other, (inputs, context) → the new inputs.",
+    ),
+    (
+        &["title tag", "title element", "document title"],
+        "The title of a page's window is written by **feature:page-titles**, where a theme switches it on: the page's heading, a separator, the site's title. Without it, a template writes the title element itself, from {{ page.title }} and {{ site.title }}.",
+    ),
+    (
+        &["nav menu", "navigation menu", "navigation", "menu location"],
+        "A place for a menu is a **menu spot** here: [menu.x] with a label, and {{ place(\"menu:x\") }} in a template. The site fills it with one of its menus: truehook fill menu:x Home=/ Log=/log/ does so in the preview. levels says how many levels of entries it shows.",
+    ),
+    (
+        &["colour", "color", "colours", "colors", "preset", "presets", "swatch"],
+        "Colours that site editors may choose from are the palette of **feature:colours**: palette.mud = { label = \"Mud\", value = \"#4b3f35\" }, which style sheets read as var(--colour-mud). An input with format = \"palette\" takes the name of one.",
+    ),
+    (
+        &["font size", "font sizes", "text size", "type scale"],
+        "Sizes of text that site editors may choose from are those of **feature:lettering**, which style sheets read as var(--lettering-NAME). An input with format = \"lettering\" takes the name of one.",
+    ),
+    (
+        &["thumbnail", "thumbnails", "featured image", "lead image", "image", "image size"],
+        "A leading picture of each page, and widths that pictures come in, are **feature:pictures**; **partial:picture** prints one, with file, alt, class and at, the name of a width: {{ place(\"partial:picture\", file=\"media/boat.svg\", alt=\"A boat\") }}.",
+    ),
+    (
+        &["feed", "rss", "atom"],
+        "A feed of the newest pages, and the link to it in the head, are **feature:newsfeed**: truehook declare feature:newsfeed switches it on.",
+    ),
+    (
+        &["cache", "caching", "clear cache"],
+        "There is no cache to clear here: what lies on the disk is what is checked and rendered, and addresses of files carry a print of their content, so that a browser asks for what has changed.",
+    ),
+    (
+        &["library", "libraries", "enqueue", "dependency"],
+        "A style sheet or script is declared as [style.x] or [script.x], with its file in media/ and with what it needs; the host puts it on the pages that need it, in that order. Several under one address are a **bundle**.",
+    ),
+    (
+        &["nested", "nesting", "children", "inner blocks"],
+        "A component that others can stand in says what it holds: holds = [\"piece:*\"], and {{ place(\"held\") }} in its template shows that. An item holds others by its own holds = [ … ].",
+    ),
+    (
+        &["hidden", "hide", "disable", "disabled"],
+        "What site editors are not to be offered is reserved = true; it still renders. What a layer below declares and a theme does without is dropped = true: placing it prints nothing. What is to run, or show, on some pages alone has a when.",
+    ),
+    (
+        &["description"],
+        "Every declaration takes about, one sentence for people, and label, what site editors read. A page says in its data what else its templates print.",
+    ),
+    (
+        &["screenshot", "preview image"],
+        "The picture of a theme is picture = \"media/cover.svg\" in [theme]; truehook shelf shows it beside the label. A theme without one shows that of its base.",
     ),
 ];
 

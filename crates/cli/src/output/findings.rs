@@ -1,5 +1,6 @@
 //! Findings with the source around them.
 
+use std::cmp::Reverse;
 use std::collections::HashMap;
 use std::io::Write;
 use std::time::Duration;
@@ -35,7 +36,9 @@ pub fn write<'f>(
     near: &Utf8Path,
 ) -> Result<()> {
     let renderer = if coloured { Renderer::styled() } else { Renderer::plain() };
-    let findings: Vec<&Finding> = findings.collect();
+    let mut findings: Vec<&Finding> = findings.collect();
+    // What breaks comes first.
+    findings.sort_by_key(|finding| Reverse(finding.level));
     // Where lines begin is worked out once for each file, however many findings are in it.
     let lines = Lines::of(registry, &findings);
     let text = |finding: &&Finding| {

@@ -31,7 +31,7 @@ fn a_new_release_of_the_base_renames_a_hook() {
     for file in ["foreshore/truehook.toml", "foreshore/markup/layout.html"] {
         let text = terminal
             .read(file)
-            .replace("under-masthead", "below-masthead")
+            .replace("under-masthead", "beneath-banner")
             .replace("[hook.masthead-end]", "[hook.masthead-ending]");
         terminal.write(file, text);
     }
@@ -42,7 +42,7 @@ fn a_new_release_of_the_base_renames_a_hook() {
     // The mend that is offered for a name close by works.
     terminal.types_in("inlet", "check --fix");
     let manifest = terminal.read("inlet/truehook.toml");
-    if manifest.contains("hook:below-masthead") {
+    if manifest.contains("hook:beneath-banner") {
         terminal.types_in("inlet", "check").ends(0);
         terminal.types_in("inlet", "render /").ends(0).says("<p>2.1 m</p>");
     } else {

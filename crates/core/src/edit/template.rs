@@ -171,6 +171,10 @@ impl Template<'_> {
                 self.shown
             )));
         };
+        if let (Position::Inside, Some(last)) = (position, self.last_hook(element, close)) {
+            let (at, new) = before(text, last, &new.calls, end);
+            return Ok(edit(at, at, new));
+        }
         if position == Position::Inside {
             let (at, new) = inside(text, element.open, close.start as usize, &new.calls, end);
             return Ok(edit(at, at, new));
@@ -201,6 +205,19 @@ impl Template<'_> {
             }
         };
         Edit { file: self.file, span: Span::new(at, at), new: lines }
+    }
+
+    /// Where the host's hook stands that has to be the last thing in the body, where it is that in this element.
+    fn last_hook(&self, element: &Element, close: Span) -> Option<usize> {
+        let hook = self.registry.end_hook()?;
+        let uses = &self.registry.point(hook)?.uses;
+        uses.iter().filter(|id| id.file == self.file).find_map(|id| {
+            let span = self.registry.span(self.registry.use_place(*id));
+            let held = element.open.end <= span.start && span.end <= close.start;
+            let start = self.text[..span.range().start].rfind("{{").filter(|_| held)?;
+            let end = span.range().end + self.text[span.range().end..].find("}}")? + "}}".len();
+            self.text[end..close.range().start].trim().is_empty().then_some(start)
+        })
     }
 
     /// Is nothing placed, included or opened in a stretch of the template?

@@ -150,7 +150,7 @@ fn manifest(choices: &Choices<'_>, first: bool) -> Value {
     let copy = closed(table(&keys::ADOPTED, "[adopted]", choices), &["from", "print"]);
     properties.insert("adopted".into(), json!({ "type": "object", "additionalProperties": copy }));
     let mut check = table(&keys::CHECK, "[check]", choices);
-    let ignore = closed(table(&keys::IGNORE, "[[check.ignore]]", choices), &["rule"]);
+    let ignore = closed(table(&keys::IGNORE, "[[check.ignore]]", choices), &["rule", "because"]);
     check.insert("ignore".into(), json!({ "type": "array", "items": ignore }));
     properties.insert("check".into(), closed(check, &[]));
     let mut schema = closed(properties, &[]);

@@ -5,6 +5,7 @@ use std::fmt::Write;
 use camino::{Utf8Path, Utf8PathBuf};
 use semver::Version;
 
+use super::asset_name;
 use super::sheet::sheet;
 use super::sketch::{Part, Sketch, main};
 use crate::address::{Address, Kind};
@@ -36,7 +37,7 @@ pub fn files(name: &str, sketch: &Sketch) -> Vec<(Utf8PathBuf, String)> {
         ("markup/layout.html".into(), new.layout()),
         ("markup/page.html".into(), "{% extends \"layout.html\" %}\n".into()),
         ("markup/partials/title-line.html".into(), new.title_line()),
-        (format!("media/{name}.css").into(), sheet(sketch)),
+        (format!("media/{}.css", asset_name("style", name)).into(), sheet(sketch)),
         ("preview/site.toml".into(), new.site()),
     ];
     if new.cards().next().is_some() {
@@ -144,7 +145,8 @@ impl New<'_> {
         if self.cards().next().is_some() {
             text.push_str(CARD_DECLARED);
         }
-        let _ = writeln!(text, "[style.{0}]\nfile  = \"{0}.css\"\nneeds = [\"style:plain\"]\n", self.name);
+        let style = asset_name("style", self.name);
+        let _ = writeln!(text, "[style.{style}]\nfile  = \"{style}.css\"\nneeds = [\"style:plain\"]\n");
         text.push_str("[feature.page-titles]\n");
         for part in self.parts(Kind::Hook) {
             let _ = write!(
@@ -207,7 +209,7 @@ impl New<'_> {
 
     fn site(&self) -> String {
         let mut text = format!(
-            "title    = \"{}\"\nmotto    = \"A theme that just began\"\nlanguage = \"en\"\n\n[menus]\nmain = [\n",
+            "title    = \"{}\"\nmotto    = \"Between two landings\"\nlanguage = \"en\"\n\n[menus]\nmain = [\n",
             in_words(self.name)
         );
         for (_, path, _, title) in PAGES {
@@ -276,7 +278,7 @@ fn body(file: &str) -> &'static str {
         "first-steps" => {
             "## A point of one's own\n\nA hook is a place where callbacks print something. This one stands under the text of every page:\n\n\
              ```\ntruehook declare hook:under-text\ntruehook place hook:under-text --in layout.html --inside main\n\
-             truehook attach hook:under-text notes.js#thanks\n```\n\n\
+             truehook attach hook:under-text notes.js#nextBoat\n```\n\n\
              ## When something does not show\n\n`truehook why hook:under-text` goes through the chain from the declaration to the page, link by link, \
              and says which one is broken.\n"
         }

@@ -162,7 +162,13 @@ fn of_point(point: &Point) -> Option<String> {
         Kind::Hook if point.moment => format!("{{ moment: true; args: {} }}", args()),
         Kind::Hook => format!("{{ hook: true; args: {} }}", args()),
         Kind::Filter => {
-            let value = point.schema().map_or_else(|| "any".to_string(), of_schema);
+            // What a filter of markup gives back has to be markup.
+            let is_markup = |schema: &Value| schema.get("type").is_some_and(|word| word == "markup");
+            let value = match point.schema() {
+                Some(schema) if is_markup(schema) => "Markup".to_string(),
+                Some(schema) => of_schema(schema),
+                None => "any".to_string(),
+            };
             format!("{{ value: {value}; args: {} }}", args())
         }
         Kind::Region | Kind::Area => "{ items: Item; args: {} }".into(),

@@ -176,9 +176,9 @@ fn manifest(name: &str) -> String {
 #[test]
 fn scripts_need_what_they_use_and_what_extends_it() {
     let hut = manifest("hut");
-    assert!(hut.contains("[script.slides]\nfile  = \"js/slides.js\"\ngives = [\"Slides\"]\n"), "{hut}");
-    assert!(hut.contains("file  = \"js/slides.fade.js\"\nneeds = [\"script:slides\"]\n"), "{hut}");
-    assert!(hut.contains("file  = \"hut-1.js\"\nneeds = [\"script:slides\", \"script:slides-fade\"]\n"), "{hut}");
+    assert!(hut.contains("[script.bell]\nfile  = \"js/bell.js\"\ngives = [\"Bell\"]\n"), "{hut}");
+    assert!(hut.contains("file  = \"js/bell.ring.js\"\nneeds = [\"script:bell\"]\n"), "{hut}");
+    assert!(hut.contains("file  = \"hut-1.js\"\nneeds = [\"script:bell\", \"script:bell-ring\"]\n"), "{hut}");
     let notes = manifest("field-notes");
     // Only where they were: a gallery's style comes between those of all pages.
     let at = |word: &str| notes.find(word).unwrap_or_else(|| panic!("{word} in {notes}"));

@@ -77,7 +77,7 @@ fn a_new_name_does_what_the_command_does() {
 fn what_a_base_declares_is_renamed_there_and_above_where_people_agree() {
     let terminal = Terminal::demo();
     let mut editor = Editor::of(&terminal);
-    let answer = rename(&mut editor, "saltmarsh/truehook.toml", "hook:under-masthead", 8, "hook:below-masthead");
+    let answer = rename(&mut editor, "saltmarsh/truehook.toml", "hook:under-masthead", 8, "hook:beneath-banner");
     assert!(answer.get("error").is_none(), "{answer}");
     let edit = &answer["result"];
     let annotations = edit["changeAnnotations"].as_object().unwrap();
@@ -109,7 +109,7 @@ fn an_editor_that_can_not_ask_leaves_the_other_themes_and_says_so() {
     let mut said = usual();
     said["workspace"]["workspaceEdit"]["changeAnnotationSupport"] = Value::Null;
     let mut editor = Editor::with(&terminal, "", said);
-    let answer = rename(&mut editor, "foreshore/truehook.toml", "[hook.under-masthead]", 8, "below-masthead");
+    let answer = rename(&mut editor, "foreshore/truehook.toml", "[hook.under-masthead]", 8, "beneath-banner");
     editor.listen(std::time::Duration::from_millis(50));
     for operation in answer["result"]["documentChanges"].as_array().unwrap() {
         let path = editor.path(operation["textDocument"]["uri"].as_str().unwrap());

@@ -18,7 +18,7 @@ pub const RULE: Rule = Rule {
         r##"[theme]
 name = "example"
 label = "Example"
-host = { contract = "../presswork" }
+host = { contract = "../tideline" }
 "##,
     )]),
     right: Example(&[(

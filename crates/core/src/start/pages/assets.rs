@@ -7,6 +7,7 @@ use super::needs;
 use super::parts::{Page, Piece, What};
 use super::{Fate, Taken, Whole};
 use crate::names;
+use crate::start::is_the_contracts;
 
 /// A style or script that is declared.
 #[derive(Clone, Debug)]
@@ -171,7 +172,7 @@ impl Assets {
         let name = names::kebab(&stem.replace('.', "-"))
             .unwrap_or_else(|| if found.script { "script" } else { "style" }.into());
         let taken = |name: &str| self.all.iter().any(|asset| asset.script == found.script && asset.name == name);
-        let host = ["plain", "page-loaded", "disclosure"].contains(&name.as_str());
+        let host = is_the_contracts(if found.script { "script" } else { "style" }, &name);
         match taken(&name) || host {
             false => name,
             true => (2..).map(|number| format!("{name}-{number}")).find(|name| !taken(name)).unwrap_or(name),

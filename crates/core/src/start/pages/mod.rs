@@ -116,6 +116,27 @@ struct Whole<'s> {
 /// # Errors
 /// Where there are no pages, one is empty, or two would be the same.
 pub fn from_pages(name: &str, sources: Vec<Source>, beside: &dyn Beside) -> Result<Taken, PagesError> {
+    let first = take(name, sources.clone(), beside, Manner { menus: true, lenient: false });
+    let Err(PagesError::Check { file, line, message }) = first else { return first };
+    // What doesn't come out clean stays as it was: the menus, where they are why; and what is left then is told.
+    if let Ok(mut taken) = take(name, sources.clone(), beside, Manner { menus: false, lenient: false }) {
+        let now = format!("they stay as they were: with menus in their place, {message}");
+        taken.left.push(Fate { file, line, what: "the lists of links".to_string(), now });
+        return Ok(taken);
+    }
+    take(name, sources, beside, Manner { menus: true, lenient: true })
+}
+
+/// How pages are taken apart.
+#[derive(Clone, Copy)]
+struct Manner {
+    /// Do lists of links become menus?
+    menus: bool,
+    /// Is what is wrong with the result told, and no reason to give up?
+    lenient: bool,
+}
+
+fn take(name: &str, sources: Vec<Source>, beside: &dyn Beside, manner: Manner) -> Result<Taken, PagesError> {
     let mut pages: Vec<Page> = Vec::new();
     for source in sources {
         if source.text.trim().is_empty() {
@@ -125,7 +146,8 @@ pub fn from_pages(name: &str, sources: Vec<Source>, beside: &dyn Beside) -> Resu
         if let Some(other) = pages.iter().find(|page| page.path == path) {
             return Err(PagesError::Same(other.file.clone(), source.file, path));
         }
-        pages.push(Page::new(source.file, path, source.text.trim_start_matches('\u{feff}').to_string()));
+        let text = source.text.trim_start_matches('\u{feff}').to_string();
+        pages.push(Page::new(source.file, path, text, manner.menus));
     }
     // The front page first: what is said once, it says.
     pages.sort_by_key(|page| (page.path != "/", page.path.clone()));
@@ -151,7 +173,7 @@ pub fn from_pages(name: &str, sources: Vec<Source>, beside: &dyn Beside) -> Resu
     taken.files.extend(templates.into_iter().chain(partials).chain(previews));
     whole.copy(beside, &mut met, &mut taken)?;
     assets.find_needs(&taken.files);
-    settle::settle(&whole, &assets, &met, &mut taken)?;
+    settle::settle(&whole, &assets, &met, &mut taken, manner.lenient)?;
     taken.files.sort();
     Ok(taken)
 }

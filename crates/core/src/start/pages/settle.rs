@@ -29,20 +29,36 @@ const BEFORE: [(&str, &str); 11] = [
     ("feature-needed", "the style was like that"),
 ];
 
+/// What is said of anything else.
+const AS_IT_WAS: &str = "it came with the page that this was taken from";
+
+/// What is said of a finding of a rule, where pages may have had that.
+fn reason(rule: &str) -> Option<&'static str> {
+    BEFORE.iter().find(|(known, _)| *known == rule).map(|(_, because)| *because)
+}
+
 /// Adds the manifest. What is wrong with the theme, since it was wrong with the pages, is ignored there with the reason.
-pub fn settle(whole: &Whole<'_>, assets: &Assets, met: &Met, taken: &mut Taken) -> Result<(), PagesError> {
+/// Anything else is told as well where that is asked for, and is an error otherwise.
+pub fn settle(
+    whole: &Whole<'_>,
+    assets: &Assets,
+    met: &Met,
+    taken: &mut Taken,
+    lenient: bool,
+) -> Result<(), PagesError> {
     let mut text = manifest(whole, assets);
     let base = text.clone();
     let mut known: Vec<(String, String)> = Vec::new();
-    for _ in 0..BEFORE.len() {
+    for _ in 0..rules::ALL.len() {
         let registry = open(whole.name, &text, &taken.files);
         let findings = rules::check(&registry).findings;
         let mut more = false;
         for finding in findings.iter().filter(|finding| finding.level > Level::Note) {
             let (file, line) = place(&registry, finding);
-            let Some((_, because)) = BEFORE.iter().find(|(rule, _)| *rule == finding.rule) else {
+            if !lenient && reason(finding.rule).is_none() {
                 return Err(PagesError::Check { file, line, message: finding.message.clone() });
-            };
+            }
+            let because = reason(finding.rule).unwrap_or(AS_IT_WAS);
             let ignored = (finding.rule.to_string(), file.clone());
             if !known.contains(&ignored) {
                 known.push(ignored);
@@ -60,7 +76,7 @@ pub fn settle(whole: &Whole<'_>, assets: &Assets, met: &Met, taken: &mut Taken) 
         }
         text = base.clone();
         for (rule, file) in &known {
-            let because = BEFORE.iter().find(|(known, _)| known == rule).map_or("", |(_, because)| because);
+            let because = reason(rule).unwrap_or(AS_IT_WAS);
             let _ = write!(
                 text,
                 "\n[[check.ignore]]\nrule    = \"{rule}\"\nfile    = {}\nbecause = \"{because}\"\n",
