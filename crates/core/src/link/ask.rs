@@ -365,6 +365,11 @@ impl Registry {
         self.reached.never_met(&self.ground, id)
     }
 
+    /// Does a template ask whether a point is filled, around something else than that?
+    pub fn has_other_guards(&self) -> bool {
+        self.reached.has_other_guards()
+    }
+
     /// All conditions that pages of a type may have to meet, each once.
     pub fn conditions_on(&self, page_type: usize) -> Vec<Remaining> {
         self.reached.all_conditions(page_type)
@@ -390,9 +395,9 @@ impl Registry {
         self.reached.sections_reached()
     }
 
-    /// The types of pages that reach a part of a template.
-    pub fn part_types(&self, file: FileId, section: SectionId) -> Types {
-        self.reached.part_types(file, section)
+    /// The types of pages that would reach a part of a template if templates had no conditions.
+    pub fn unguarded_types(&self, file: FileId, section: SectionId) -> Types {
+        self.reached.unguarded_types(file, section)
     }
 
     /// The types of pages that have a key of `page`; nothing where all of them may have it.

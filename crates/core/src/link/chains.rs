@@ -159,6 +159,10 @@ impl Chains<'_> {
     pub fn all_chains(&self, file: FileId, ties: Ties<'_>) -> Vec<(Vec<FileId>, Under)> {
         /// More than this are not told apart.
         const MOST: usize = 32;
+        let plain = self.chain(file);
+        if !plain.iter().any(|file| self.has_choice(*file)) {
+            return vec![(plain, Under::ALWAYS)];
+        }
         let mut chains = Vec::new();
         let mut open = vec![(vec![file], Under::ALWAYS)];
         while let Some((chain, under)) = open.pop() {
@@ -180,15 +184,18 @@ impl Chains<'_> {
         chains
     }
 
+    /// Does a template extend another one under a condition, or by a name that is put together?
+    fn has_choice(&self, file: FileId) -> bool {
+        let refs = self.ground.template(file).map_or(&[][..], |template| &template.refs);
+        let mut extends = refs.iter().filter(|reference| reference.verb == TemplateVerb::Extends);
+        extends.any(|reference| reference.guard.is_some() || reference.target.is_none())
+    }
+
     /// What a template extends under one condition or another; nothing where it always extends the same.
     fn parents_of(&self, file: FileId, ties: Ties<'_>) -> Vec<(FileId, Under)> {
-        let Some(template) = self.ground.template(file) else { return Vec::new() };
-        let extends = || template.refs.iter().filter(|reference| reference.verb == TemplateVerb::Extends);
-        if extends().all(|reference| reference.guard.is_none() && reference.target.is_some()) {
-            return Vec::new();
-        }
+        let Some(template) = self.ground.template(file).filter(|_| self.has_choice(file)) else { return Vec::new() };
         let mut parents = Vec::new();
-        for reference in extends() {
+        for reference in template.refs.iter().filter(|reference| reference.verb == TemplateVerb::Extends) {
             let under = ties.under_guard(file, reference.guard, Shows::Other);
             let targets = self.targets(file, reference, ties);
             parents.extend(targets.into_iter().map(|(target, types)| (target, under.clone().on(types))));

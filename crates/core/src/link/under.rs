@@ -4,12 +4,12 @@ use std::sync::Arc;
 
 use minijinja::Value;
 
-use super::point::Slot;
+use super::point::{Slot, TypeInfo};
 use super::ties::Ties;
 use super::types::Types;
 use crate::address::{Address, Kind};
 use crate::name::Name;
-use crate::scan::{Condition, Context, GuardId, OutletKind, Predicate, Term, engine_value};
+use crate::scan::{Condition, Context, GuardId, OutletKind, Predicate, Relation, Term, engine_value};
 use crate::source::{At, FileId, Place};
 
 /// A condition that remains: files don't say whether it is met.
@@ -44,7 +44,10 @@ pub enum Asks {
 
 impl Remaining {
     fn new(predicate: &Predicate, place: Place) -> Remaining {
-        let text = Name::from(predicate.to_string().as_str());
+        let text = match predicate {
+            Predicate::Unknown(text) => *text,
+            other => Name::from(other.to_string().as_str()),
+        };
         Remaining { text, asks: Asks::of(predicate), place, told: false }
     }
 
@@ -208,6 +211,17 @@ impl<'t> Ties<'t> {
     }
 
     fn under(&self, predicate: &Predicate, file: FileId, at: At, shows: Shows) -> Under {
+        // Most ask for the type of the page, or for the point that they guard.
+        if let Some(types) = of_type(predicate, &self.names.declared.types) {
+            return Under { may: types, sure: types, ..Under::ALWAYS };
+        }
+        if matches!((predicate, shows), (Predicate::Filled(point), Shows::Point(shown)) if *point == shown) {
+            return Under::ALWAYS;
+        }
+        if let Predicate::Unknown(_) = predicate {
+            let remaining = Remaining::new(predicate, Place { file, at });
+            return Under { conditions: Some([remaining].into()), whole: true, ..Under::PERHAPS };
+        }
         let mut under = Under::ALWAYS;
         let mut remaining = Vec::new();
         for part in predicate.conjuncts() {
@@ -258,8 +272,11 @@ impl<'t> Ties<'t> {
             (Predicate::Outlet(outlet), Shows::Outlet(shown)) if *outlet == shown => return (Types::ALL, Types::ALL),
             _ => {}
         }
-        let not = predicate.negated();
         let declared = self.names.declared;
+        if let Some(types) = of_type(predicate, &declared.types) {
+            return (types, types);
+        }
+        let not = predicate.negated();
         let holds = |page_type: Option<Name>| {
             let known = KnownOfType { ties: *self, page_type, shows };
             let closed = |name: &str| match (name, page_type) {
@@ -291,6 +308,30 @@ impl<'t> Ties<'t> {
         });
         asks
     }
+}
+
+/// The types of pages on which a comparison holds that asks for the type alone; nothing of any other condition.
+fn of_type(predicate: &Predicate, types: &[TypeInfo]) -> Option<Types> {
+    let Predicate::Compare(left, relation, right) = predicate else { return None };
+    let (value, turned) = match (&**left, &**right) {
+        (Term::Path(path), Term::Literal(value)) if *path == "page.type" => (value, false),
+        (Term::Literal(value), Term::Path(path)) if *path == "page.type" => (value, true),
+        _ => return None,
+    };
+    let is_it = |name: &str| match (relation, value, turned) {
+        (Relation::Equal, value, _) => Some(value == name),
+        (Relation::Unequal, value, _) => Some(value != name),
+        (Relation::In, serde_json::Value::Array(all), false) => Some(all.iter().any(|value| value == name)),
+        (Relation::NotIn, serde_json::Value::Array(all), false) => Some(all.iter().all(|value| value != name)),
+        _ => None,
+    };
+    let mut found = Types::default();
+    for (at, page_type) in types.iter().enumerate() {
+        if is_it(&page_type.name)? {
+            found = found.or(Types::one(at));
+        }
+    }
+    Some(found)
 }
 
 fn mentions_type(predicate: &Predicate) -> bool {

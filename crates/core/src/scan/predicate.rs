@@ -98,7 +98,12 @@ impl<'r> Reading<'r> {
     }
 
     fn term_within(&self, expr: &Expr<'_>) -> Term {
-        if let Some(value) = expr.as_const().filter(|value| !value.is_undefined())
+        let may_be_written = matches!(
+            expr,
+            Expr::Const(_) | Expr::List(_) | Expr::Tuple(_) | Expr::Map(_) | Expr::UnaryOp(_) | Expr::BinOp(_)
+        );
+        if may_be_written
+            && let Some(value) = expr.as_const().filter(|value| !value.is_undefined())
             && let Ok(value) = serde_json::to_value(&value)
         {
             return Term::Literal(value);
@@ -182,6 +187,9 @@ impl<'r> Reading<'r> {
     fn source(&self, expr: &Expr<'_>) -> Name {
         let span = expr.span();
         let text = self.text.get(span.start_offset as usize..span.end_offset as usize).unwrap_or_default();
+        if text.len() <= LONGEST && !text.contains(char::is_whitespace) {
+            return text.into();
+        }
         let line = text.split_whitespace().collect::<Vec<_>>().join(" ");
         match line.char_indices().nth(LONGEST) {
             None => line.as_str().into(),

@@ -103,8 +103,19 @@ impl Graph {
     }
 }
 
-/// Carries sets of types along all edges, or along those alone that are gone in any case.
-pub(super) fn spread(graph: &Graph, roots: &[(u32, Types)], sure: bool) -> Vec<Types> {
+/// Along which edges sets of types are carried.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(super) enum Along {
+    /// All, on the types of pages on which they may be carried out.
+    May,
+    /// Those that are carried out in any case.
+    Sure,
+    /// All, whatever conditions templates put around them.
+    Unguarded,
+}
+
+/// Carries sets of types along edges.
+pub(super) fn spread(graph: &Graph, roots: &[(u32, Types)], along: Along) -> Vec<Types> {
     let mut all = vec![Types::default(); graph.nodes.len()];
     let mut open = Vec::new();
     for (node, types) in roots {
@@ -115,7 +126,13 @@ pub(super) fn spread(graph: &Graph, roots: &[(u32, Types)], sure: bool) -> Vec<T
     while let Some(node) = open.pop() {
         let here = all[node as usize];
         for edge in graph.edges.row(node as usize) {
-            let types = here.and(if sure { edge.sure_types() } else { edge.under.may }).0;
+            let types = match along {
+                Along::May => here.and(edge.under.may),
+                Along::Sure => here.and(edge.sure_types()),
+                Along::Unguarded if matches!(graph.nodes[node as usize], Node::Section(..)) => here,
+                Along::Unguarded => here.and(edge.under.may),
+            };
+            let types = types.0;
             let bits = &mut all[edge.to as usize].0;
             if *bits | types != *bits {
                 *bits |= types;

@@ -19,13 +19,13 @@ use super::point::{Said, UseId};
 use super::reference::{Reference, Target, Wanted};
 use super::ties::Ties;
 use super::types::Types;
-use super::under::{ByType, Circumstance, Remaining, Under, joined};
+use super::under::{Asks, ByType, Circumstance, Remaining, Under, joined};
 use crate::address::{Address, Kind};
 use crate::parallel;
 use crate::rows::Rows;
 use crate::scan::{SectionId, Shape, Use, Verb};
 use crate::source::{FileId, Place};
-use graph::{Edge, Graph, Node, conditions, count, spread};
+use graph::{Along, Edge, Graph, Node, conditions, count, spread};
 pub use twice::Twice;
 
 /// Something that leads back to itself.
@@ -49,8 +49,11 @@ pub(super) struct Reached {
     sure: Vec<Types>,
     /// By node: the types of pages on which it is shown, and on which more than once.
     counts: Vec<(Types, Types)>,
-    /// By node: what has to be met for it to be shown; nothing where no way has conditions.
-    conditions: Vec<ByType>,
+    /// By node: what has to be met for it to be shown; nothing where no way has conditions. Worked out once it is asked
+    /// for.
+    conditions: OnceLock<Vec<ByType>>,
+    /// By node: the types of pages that would get there if templates had no conditions. Worked out once it is asked for.
+    unguarded: OnceLock<Vec<Types>>,
     /// The edge of each use in a template, by its place: its node, and its position there. Made once it is asked for.
     uses: OnceLock<FxHashMap<Place, (u32, u32)>>,
     /// Templates and placements that lead back to themselves.
@@ -125,7 +128,8 @@ pub(super) fn reach(
     // Along the same ways the same is reached; of a circle, it is told where its steps stand.
     let reached = match known {
         Some(known) if known.roots == roots && known.cycles.is_empty() => {
-            Reached { graph, uses: OnceLock::new(), ..known }
+            let (uses, unguarded, conditions) = (OnceLock::new(), OnceLock::new(), OnceLock::new());
+            Reached { graph, uses, unguarded, conditions, ..known }
         }
         _ => reaching.reached(graph, roots),
     };
@@ -244,12 +248,11 @@ impl<'r> Reaching<'r> {
         let all: Vec<(u32, Types)> = roots.shown.iter().chain(&roots.used).copied().collect();
         let ((sure, counts), (bits, cycles)) = parallel::both(
             things,
-            || (spread(&graph, &roots.shown, true), count(&graph, &roots.shown)),
-            || (spread(&graph, &all, false), self.find_cycles(&graph)),
+            || (spread(&graph, &roots.shown, Along::Sure), count(&graph, &roots.shown)),
+            || (spread(&graph, &all, Along::May), self.find_cycles(&graph)),
         );
-        let conditions = conditions(&graph, &all);
-        let (guesses, uses) = (Guesses::default(), OnceLock::new());
-        Reached { graph, guesses, roots, bits, sure, counts, conditions, uses, cycles }
+        let guesses = Guesses::default();
+        Reached { graph, guesses, roots, bits, sure, counts, cycles, ..Reached::default() }
     }
 
     fn nodes(&self) -> Graph {
@@ -381,10 +384,22 @@ impl Reached {
     }
 
     fn conditions_of(&self, node: u32) -> ByType {
-        match self.conditions.get(node as usize) {
+        let all = self.conditions.get_or_init(|| conditions(&self.graph, &self.all_roots()));
+        match all.get(node as usize) {
             Some(known) => known.clone(),
             None => Vec::new(),
         }
+    }
+
+    fn all_roots(&self) -> Vec<(u32, Types)> {
+        self.roots.shown.iter().chain(&self.roots.used).copied().collect()
+    }
+
+    /// Does a template ask whether a point is filled, around something else than that?
+    pub fn has_other_guards(&self) -> bool {
+        let asks = |remaining: &Remaining| matches!(remaining.asks, Asks::Filled(_));
+        let mut edges = self.graph.edges.all().iter().filter_map(|edge| edge.under.conditions.as_ref());
+        edges.any(|all| all.iter().any(asks))
     }
 
     /// The types of pages on which a use of a point shows in any case.
@@ -411,11 +426,13 @@ impl Reached {
         self.bits_of(self.graph.sections)
     }
 
-    /// The types of pages that reach a part of a template.
-    pub fn part_types(&self, file: FileId, section: SectionId) -> Types {
-        let part = self.bits_of(self.graph.part(file, usize::from(section.0)));
-        // What a template that extends another one does before it shows that one.
-        if section == SectionId(0) { part.or(self.bits_of(self.graph.second(file))) } else { part }
+    /// The types of pages that would reach a part of a template if templates had no conditions: a component need not
+    /// know where it is placed.
+    pub fn unguarded_types(&self, file: FileId, section: SectionId) -> Types {
+        let all = self.unguarded.get_or_init(|| spread(&self.graph, &self.all_roots(), Along::Unguarded));
+        let types = |node: u32| all.get(node as usize).copied().unwrap_or_default();
+        let part = types(self.graph.part(file, usize::from(section.0)));
+        if section == SectionId(0) { part.or(types(self.graph.second(file))) } else { part }
     }
 
     /// The types of pages that reach any part of a template.

@@ -194,7 +194,8 @@ fn never(registry: &Registry, file: FileId, compared: &Compared) -> Option<Findi
     // As a rule it is the name of a type.
     let known = value.as_str().filter(|_| name == "page.type");
     if let Some(at) = known.and_then(|text| registry.types().iter().position(|known| known.name == *text)) {
-        let here = registry.template(file).map(|_| registry.part_types(file, compared.section)).unwrap_or_default();
+        let here =
+            registry.template(file).map(|_| registry.unguarded_types(file, compared.section)).unwrap_or_default();
         if here.is_empty() || here.has(at) {
             return None;
         }

@@ -72,7 +72,7 @@ offer = [{ label = "A note" }]
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
-    if registry.blind().placements {
+    if registry.blind().placements || !registry.has_other_guards() {
         return;
     }
     for point in registry.points().filter(|point| point.address.kind.needs_placement() && point.dropped.is_none()) {

@@ -90,7 +90,7 @@ fn of_other_types(registry: &Registry, found: &mut Vec<Finding>) {
         for read in template.reads.iter().filter(|read| read.path[0].name == "page") {
             let Some(key) = read.path.get(1) else { continue };
             let Some(with) = registry.types_with(key.name) else { continue };
-            let here = registry.part_types(file, read.section);
+            let here = registry.unguarded_types(file, read.section);
             if here.is_empty() || !here.and(with).is_empty() || told.contains(&key.name) {
                 continue;
             }

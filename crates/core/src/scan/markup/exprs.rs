@@ -15,7 +15,8 @@ impl<'t> Scanner<'t> {
                 self.expr(&choice.test_expr);
                 let guards = choice.false_expr.is_none() && guards::is_guard(&choice.test_expr);
                 let chance = if guards { Chance::Guarded } else { Chance::Perhaps };
-                let (yes, no, at) = self.choice(&choice.test_expr);
+                let (yes, at) = self.choice(&choice.test_expr);
+                let no = yes.negated();
                 self.guarded(yes, at, |this| this.by_chance(chance, |this| this.printed(&choice.true_expr)));
                 if let Some(other) = &choice.false_expr {
                     self.guarded(no, at, |this| this.by_chance(Chance::Perhaps, |this| this.printed(other)));
@@ -25,11 +26,9 @@ impl<'t> Scanner<'t> {
         }
     }
 
-    /// The condition of a choice, its opposite, and where it stands.
-    pub(super) fn choice(&mut self, test: &Expr<'t>) -> (Predicate, Predicate, At) {
-        let predicate = self.predicate(test);
-        let not = predicate.negated();
-        (predicate, not, self.at_expr(test))
+    /// The condition of a choice, and where it stands.
+    pub(super) fn choice(&mut self, test: &Expr<'t>) -> (Predicate, At) {
+        (self.predicate(test), self.at_expr(test))
     }
 
     /// An expression whose value is processed further.
@@ -59,7 +58,8 @@ impl<'t> Scanner<'t> {
             }
             Expr::IfExpr(choice) => {
                 self.expr(&choice.test_expr);
-                let (yes, no, at) = self.choice(&choice.test_expr);
+                let (yes, at) = self.choice(&choice.test_expr);
+                let no = yes.negated();
                 self.guarded(yes, at, |this| this.by_chance(Chance::Perhaps, |this| this.expr(&choice.true_expr)));
                 if let Some(other) = &choice.false_expr {
                     self.guarded(no, at, |this| this.by_chance(Chance::Perhaps, |this| this.expr(other)));

@@ -345,14 +345,14 @@ impl<'t> Scanner<'t> {
             },
             Some(_) => Predicate::Unknown(name("a loop has turns")),
         };
-        let none = some.negated();
+        let none = (!each.else_body.is_empty()).then(|| some.negated());
         self.scoped(|this| {
             this.assign(&each.target, None);
             each.filter_expr.iter().for_each(|filter| this.expr(filter));
             this.locals.push(Local { name: "loop", value: None });
             this.guarded(some, at, |this| this.branch(&each.body, Chance::Repeated));
         });
-        if !each.else_body.is_empty() {
+        if let Some(none) = none {
             self.scoped(|this| this.guarded(none, at, |this| this.branch(&each.else_body, Chance::Perhaps)));
         }
     }
@@ -361,10 +361,11 @@ impl<'t> Scanner<'t> {
         self.expr(&cond.expr);
         let guards = cond.false_body.is_empty() && guards::is_guard(&cond.expr);
         let chance = if guards { Chance::Guarded } else { Chance::Perhaps };
-        let (yes, no, at) = self.choice(&cond.expr);
-        self.guarded(yes, at, |this| this.branch(&cond.true_body, chance));
-        if !cond.false_body.is_empty() {
-            self.guarded(no, at, |this| this.branch(&cond.false_body, Chance::Perhaps));
+        let (predicate, at) = self.choice(&cond.expr);
+        let not = (!cond.false_body.is_empty()).then(|| predicate.negated());
+        self.guarded(predicate, at, |this| this.branch(&cond.true_body, chance));
+        if let Some(not) = not {
+            self.guarded(not, at, |this| this.branch(&cond.false_body, Chance::Perhaps));
         }
     }
 
