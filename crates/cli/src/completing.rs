@@ -31,6 +31,9 @@ pub fn answered() -> bool {
     asked.unwrap_or(true)
 }
 
+/// Words put together again that bash takes apart.
+const WHOLE_WORDS: &str = include_str!("completing.bash");
+
 /// What a shell has to read to complete.
 pub fn script(shell: Shell) -> Result<Vec<u8>> {
     let name = match shell {
@@ -42,6 +45,9 @@ pub fn script(shell: Shell) -> Result<Vec<u8>> {
     let completer = known.completer(name).context("this shell can't complete")?;
     let mut text = Vec::new();
     completer.write_registration(VARIABLE, "truehook", "truehook", "truehook", &mut text)?;
+    if matches!(shell, Shell::Bash) {
+        text.extend_from_slice(WHOLE_WORDS.as_bytes());
+    }
     Ok(text)
 }
 

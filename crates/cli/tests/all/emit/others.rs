@@ -6,13 +6,31 @@ use crate::fixture::Terminal;
 
 /// What a shell offers for a line.
 fn bash(terminal: &Terminal, line: &str) -> Vec<String> {
+    let words: Vec<String> = line.split(' ').map(str::to_string).collect();
+    bash_of(terminal, line, &words)
+}
+
+/// What it offers where it takes words apart at colons, as it does while somebody types.
+fn bash_apart(terminal: &Terminal, line: &str) -> Vec<String> {
+    let apart = line.replace(':', " : ");
+    let mut words: Vec<String> = apart.split(' ').map(str::to_string).collect();
+    // Behind a colon nothing stands yet.
+    if line.ends_with(':') {
+        words.pop();
+    }
+    bash_of(terminal, line, &words)
+}
+
+fn bash_of(terminal: &Terminal, line: &str, words: &[String]) -> Vec<String> {
+    let words: Vec<String> = words.iter().map(|word| format!("{word:?}")).collect();
     let program = assert_cmd::cargo::cargo_bin!("truehook");
     let folder = program.parent().unwrap().to_str().unwrap();
     let script = format!(
-        "export PATH={folder}:$PATH; source <(truehook emit completions bash); line={line:?}; read -ra words <<< \"$line\"; \
-         [[ $line == *' ' ]] && words+=(''); COMP_WORDS=(\"${{words[@]}}\"); COMP_CWORD=$((${{#words[@]}} - 1)); COMP_LINE=\"$line\"; \
+        "export PATH={folder}:$PATH; source <(truehook emit completions bash); line={line:?}; \
+         COMP_WORDS=({words}); COMP_CWORD=$((${{#COMP_WORDS[@]}} - 1)); COMP_LINE=\"$line\"; \
          COMP_POINT=${{#line}}; COMP_TYPE=9; f=$(complete -p truehook | sed 's/.*-F \\([^ ]*\\).*/\\1/'); \
-         $f truehook \"${{COMP_WORDS[COMP_CWORD]}}\" \"\" ; printf '%s\\n' \"${{COMPREPLY[@]}}\""
+         $f truehook \"${{COMP_WORDS[COMP_CWORD]}}\" \"\" ; printf '%s\\n' \"${{COMPREPLY[@]}}\"",
+        words = words.join(" ")
     );
     let output = Command::new("bash")
         .args(["-c", &script])
@@ -42,6 +60,16 @@ fn a_shell_knows_commands_and_the_names_of_the_theme_at_hand() {
     assert!(templates.iter().any(|word| word == "layout.html"), "{templates:?}");
     let pages = bash(&terminal, "truehook trace /l");
     assert!(pages.iter().any(|word| word == "/log/"), "{pages:?}");
+    for (line, wanted) in [
+        ("truehook attach hook:under-m", "under-masthead"),
+        ("truehook attach hook:", "under-masthead"),
+        ("truehook why region:asi", "aside"),
+        ("truehook attach hook:under-masthead mast", "masthead.js#welcome"),
+        ("truehook ch", "check"),
+    ] {
+        let found = bash_apart(&terminal, line);
+        assert!(found.iter().any(|word| word == wanted), "{line}: {found:?}");
+    }
     let elsewhere = bash(&Terminal::empty("saltmarsh").file("saltmarsh/x", ""), "truehook attach hook:");
     assert!(!elsewhere.iter().any(|word| word.contains("masthead")), "{elsewhere:?}");
 }

@@ -6,8 +6,10 @@
 mod exprs;
 mod guards;
 mod html;
+mod locals;
 mod reads;
 mod tags;
+mod templates;
 mod words;
 
 use std::sync::LazyLock;
@@ -17,9 +19,9 @@ use memchr::memmem::Finder;
 use minijinja::machinery::ast::{CallBlock, Expr, ForLoop, FromImport, IfCond, Macro, Stmt};
 use minijinja::machinery::parse;
 
-use super::predicate::{Meaning, Reading};
 use super::*;
 use crate::source::At;
+use locals::Local;
 
 pub use html::{Piece, html_alone, pieces, unbalanced};
 use words::CALLED_BY_NAME;
@@ -102,14 +104,6 @@ struct Scanner<'t> {
     asks: bool,
 }
 
-/// A local name.
-#[derive(Clone)]
-struct Local<'t> {
-    name: &'t str,
-    /// Its value, where that can be told.
-    value: Option<Term>,
-}
-
 impl<'t> Scanner<'t> {
     fn new(text: &'t str) -> Scanner<'t> {
         Scanner {
@@ -124,53 +118,6 @@ impl<'t> Scanner<'t> {
             negated: false,
             asks: false,
         }
-    }
-
-    /// Is this a local name here?
-    fn is_local(&self, name: &str) -> bool {
-        self.locals.iter().any(|local| local.name == name)
-    }
-
-    /// The local names that are visible here.
-    fn visible(&self) -> Vec<Name> {
-        self.locals.iter().map(|local| name(local.name)).collect()
-    }
-
-    fn meaning(&self, name: &str) -> Meaning {
-        match self.locals.iter().rev().find(|local| local.name == name) {
-            None => Meaning::Global,
-            Some(Local { value: Some(term), .. }) => Meaning::Local(term.clone()),
-            Some(_) => Meaning::Unknown,
-        }
-    }
-
-    /// The condition that an expression is here.
-    fn predicate(&self, expr: &Expr<'t>) -> Predicate {
-        Reading::new(self.text, &|name| self.meaning(name)).predicate(expr)
-    }
-
-    /// The value that an expression is here.
-    fn term(&self, expr: &Expr<'t>) -> Term {
-        Reading::new(self.text, &|name| self.meaning(name)).term(expr)
-    }
-
-    /// Scans something that is carried out where a condition holds.
-    fn guarded(&mut self, predicate: Predicate, at: At, scan: impl FnOnce(&mut Self)) {
-        let outer = self.guard;
-        let locals = self.locals.len();
-        self.guard = self.new_guard(predicate, at);
-        scan(self);
-        self.guard = outer;
-        // What is set under a condition may be set or not.
-        self.locals[locals..].iter_mut().for_each(|local| local.value = None);
-    }
-
-    fn new_guard(&mut self, predicate: Predicate, at: At) -> Option<GuardId> {
-        let outer = self.guard;
-        let guards = &mut self.shape.say_further().guards;
-        let Ok(id) = u16::try_from(guards.len()) else { return outer };
-        guards.push(Guard { outer, predicate, at });
-        Some(GuardId(id))
     }
 
     fn error_place(&mut self, error: &minijinja::Error) -> At {
@@ -385,84 +332,6 @@ impl<'t> Scanner<'t> {
             block.macro_decl.args.iter().for_each(|arg| this.assign(arg, None));
             this.branch(&block.macro_decl.body, Chance::Perhaps);
         });
-    }
-
-    fn assign(&mut self, target: &Expr<'t>, value: Option<&Expr<'t>>) {
-        match target {
-            Expr::Var(var) => {
-                /// Larger values are not followed: each name may stand for several others.
-                const LARGEST: usize = 32;
-                let value = value.map(|value| self.term(value));
-                let value = value.filter(|value| !matches!(value, Term::Unknown(_)) && value.size() <= LARGEST);
-                self.locals.push(Local { name: var.id, value });
-            }
-            Expr::List(list) => list.items.iter().for_each(|item| self.assign(item, None)),
-            Expr::Tuple(tuple) => tuple.items.iter().for_each(|item| self.assign(item, None)),
-            other => self.expr(other),
-        }
-    }
-
-    fn template(&mut self, verb: TemplateVerb, target: &Expr<'t>, optional: bool, aliases: Vec<(Name, Option<Named>)>) {
-        let several = match target {
-            Expr::List(list) => list.items.iter().collect(),
-            Expr::Tuple(tuple) => tuple.items.iter().collect(),
-            one => vec![one],
-        };
-        // Of several names the first that is there is taken, so each one may be missing.
-        let optional = optional || several.len() > 1;
-        for target in several {
-            if literal(target).is_none() {
-                self.expr(target);
-            }
-            let term = self.term(target);
-            self.one_template(verb, target, term, optional, &aliases);
-        }
-    }
-
-    /// A reference to a template; of a choice, one for each of both.
-    fn one_template(
-        &mut self,
-        verb: TemplateVerb,
-        target: &Expr<'t>,
-        term: Term,
-        optional: bool,
-        aliases: &[(Name, Option<Named>)],
-    ) {
-        let at = self.at_expr(target);
-        let (target_name, computed) = match term {
-            Term::Choice(predicate, yes, no) => {
-                let (chosen, other) = match target {
-                    Expr::IfExpr(choice) => (&choice.true_expr, choice.false_expr.as_ref().unwrap_or(target)),
-                    _ => (target, target),
-                };
-                let not = predicate.negated();
-                for (predicate, term, expr) in [(*predicate, *yes, chosen), (not, *no, other)] {
-                    self.guarded(predicate, at, |this| this.one_template(verb, expr, term, optional, aliases));
-                }
-                return;
-            }
-            Term::Literal(serde_json::Value::String(text)) => (Some(name(&text)), None),
-            term @ Term::Joined(_) => (None, Some(Box::new(term))),
-            Term::Path(path) => (None, Some(Box::new(Term::Path(path)))),
-            _ => (None, None),
-        };
-        if target_name.is_none() {
-            self.shape.dynamic = true;
-        }
-        let (chance, guard, section, visible) = (self.chance, self.guard, self.section, self.visible());
-        let reference = TemplateRef {
-            verb,
-            target: target_name,
-            computed,
-            at,
-            section,
-            chance,
-            guard,
-            optional,
-            visible,
-            aliases: aliases.to_vec(),
-        };
-        add(&mut self.shape.refs, reference);
     }
 }
 
