@@ -5,9 +5,10 @@ use rustc_hash::{FxBuildHasher, FxHashMap};
 
 use super::ground::Ground;
 use super::lookups::SetOf;
+use super::of_type::Shows;
 use super::ties::Ties;
 use super::types::Types;
-use super::under::{Shows, Under};
+use super::under::Under;
 use crate::name::Name;
 use crate::name_sets::Nearest;
 use crate::names;

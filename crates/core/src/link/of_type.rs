@@ -5,10 +5,17 @@ use minijinja::Value;
 use super::point::{Slot, TypeInfo};
 use super::ties::Ties;
 use super::types::Types;
-use super::under::Shows;
 use crate::address::{Address, Kind};
 use crate::name::Name;
 use crate::scan::{Context, OutletKind, Predicate, Relation, Term};
+
+/// What is shown behind a condition. Where it shows at all, it is filled.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Shows {
+    Point(Address),
+    Outlet(OutletKind),
+    Other,
+}
 
 /// The types of pages on which a comparison holds that asks for the type alone; nothing of any other condition.
 pub(super) fn of_type(predicate: &Predicate, types: &[TypeInfo]) -> Option<Types> {

@@ -2,12 +2,12 @@
 
 use std::sync::Arc;
 
-use super::of_type::{KnownOfType, mentions_type, of_type};
+use super::of_type::{KnownOfType, Shows, mentions_type, of_type};
 use super::ties::Ties;
 use super::types::Types;
 use crate::address::{Address, Kind};
 use crate::name::Name;
-use crate::scan::{Condition, GuardId, OutletKind, Predicate, Term, engine_value};
+use crate::scan::{Condition, GuardId, Predicate, Term, engine_value};
 use crate::source::{At, FileId, Place};
 
 /// A condition that remains: files don't say whether it is met.
@@ -107,14 +107,6 @@ impl Circumstance {
 
 /// What has to be met, by types of pages; each type once.
 pub type ByType = Vec<Circumstance>;
-
-/// What is shown behind a condition. Where it shows at all, it is filled.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Shows {
-    Point(Address),
-    Outlet(OutletKind),
-    Other,
-}
 
 /// Under which circumstances something is carried out.
 #[derive(Clone, Debug)]

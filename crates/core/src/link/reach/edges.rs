@@ -1,9 +1,10 @@
 //! What each part of the graph leads to.
 
+use super::super::of_type::Shows;
 use super::super::point::{Callback, ItemUse, Renderer, Runs, Said};
 use super::super::reference::{Link, Target, Wanted};
 use super::super::types::Types;
-use super::super::under::{Asks, Conditions, Remaining, Shows, Under};
+use super::super::under::{Asks, Conditions, Remaining, Under};
 use super::super::wellknown::{body_partial, body_region, menu_partial};
 use super::Reaching;
 use super::graph::{Edge, Graph, Node};
