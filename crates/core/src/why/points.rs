@@ -182,6 +182,10 @@ fn rendered(asking: &Asking<'_>, point: &Point) -> WhyLink {
 
 pub(super) fn chosen(asking: &Asking<'_>, point: &Point) -> WhyLink {
     let registry = asking.registry;
+    if point.renderer.is_none() {
+        let reason = format!("there is no markup/{}.html", point.address.name);
+        return WhyLink::broken(LinkName::ChosenBy, vec![said("–")], reason);
+    }
     let types = registry
         .types()
         .iter()

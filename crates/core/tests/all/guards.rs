@@ -95,7 +95,7 @@ fn conditions_that_are_never_met_are_told_once() {
         ("filled(\"region:kiok\")", "error undeclared-point: `region:kiok` is placed, but no layer declares it"),
         (
             "enabled(\"feature:colours\")",
-            "warning feature-needed: `feature:colours` needs `feature:colours`, which the theme does not switch on",
+            "warning feature-needed: `feature:colours` is asked for, but the theme does not switch it on",
         ),
     ] {
         let markup = format!("{{% if {guard} %}}<aside>{{{{ place(\"region:kiosk\") }}}}</aside>{{% endif %}}\n{QUAY}");

@@ -48,7 +48,13 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         }
         uses.truncate(3);
         let verb = if uses.len() == 1 { "needs" } else { "need" };
-        let message = format!("{} {verb} `{feature}`, which the theme does not switch on", list(&uses));
+        // A question for a feature names the feature itself.
+        let message = match uses.as_slice() {
+            [only] if *only == format!("`{feature}`") => {
+                format!("`{feature}` is asked for, but the theme does not switch it on")
+            }
+            _ => format!("{} {verb} `{feature}`, which the theme does not switch on", list(&uses)),
+        };
         let finding = miss_finding(registry, &RULE, miss, message, "nothing comes of this").about(feature);
         let finding = finding.at_declaration(registry, feature, "the host offers it here");
         found.push(finding.mend(mend(registry, feature)));

@@ -89,6 +89,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
                 continue;
             }
             let (name, from) = (copy.template.name, copy.from.name);
+            // A copy that was taken away again can't be out of date; only its record is left.
+            if registry.project().find(layer, &format!("markup/{name}")).is_none() {
+                continue;
+            }
             let message = format!("{from}'s {name} has changed since it was taken over");
             let finding = Finding::new(&RULE, layer, message);
             let finding = finding.at(registry, Place { file, at: copy.print.at }, "this is what it was then");

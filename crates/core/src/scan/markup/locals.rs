@@ -50,7 +50,7 @@ impl<'t> Scanner<'t> {
         scan(self);
         self.guard = outer;
         // What is set under a condition may be set or not.
-        self.locals[locals..].iter_mut().for_each(|local| local.value = None);
+        self.locals.iter_mut().skip(locals).for_each(|local| local.value = None);
     }
 
     pub(super) fn new_guard(&mut self, predicate: Predicate, at: At) -> Option<GuardId> {
