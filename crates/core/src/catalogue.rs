@@ -300,7 +300,7 @@ pub const ELSEWHERE: &[(&[&str], &str)] = &[
         "The title of a page's window is written by **feature:page-titles**, where a theme switches it on: the page's heading, a separator, the site's title. Without it, a template writes the title element itself, from {{ page.title }} and {{ site.title }}.",
     ),
     (
-        &["nav menu", "navigation menu", "navigation", "menu location"],
+        &["nav menu", "navigation menu", "navigation"],
         "A place for a menu is a **menu spot** here: [menu.x] with a label, and {{ place(\"menu:x\") }} in a template. The site fills it with one of its menus: truehook fill menu:x Home=/ Log=/log/ does so in the preview. levels says how many levels of entries it shows.",
     ),
     (
@@ -312,7 +312,7 @@ pub const ELSEWHERE: &[(&[&str], &str)] = &[
         "Sizes of text that site editors may choose from are those of **feature:lettering**, which style sheets read as var(--lettering-NAME). An input with format = \"lettering\" takes the name of one.",
     ),
     (
-        &["thumbnail", "thumbnails", "featured image", "lead image", "image", "image size"],
+        &["thumbnail", "thumbnails", "image", "image size"],
         "A leading picture of each page, and widths that pictures come in, are **feature:pictures**; **partial:picture** prints one, with file, alt, class and at, the name of a width: {{ place(\"partial:picture\", file=\"media/boat.svg\", alt=\"A boat\") }}.",
     ),
     (
@@ -324,11 +324,11 @@ pub const ELSEWHERE: &[(&[&str], &str)] = &[
         "There is no cache to clear here: what lies on the disk is what is checked and rendered, and addresses of files carry a print of their content, so that a browser asks for what has changed.",
     ),
     (
-        &["library", "libraries", "enqueue", "dependency"],
+        &["library", "libraries", "dependency"],
         "A style sheet or script is declared as [style.x] or [script.x], with its file in media/ and with what it needs; the host puts it on the pages that need it, in that order. Several under one address are a **bundle**.",
     ),
     (
-        &["nested", "nesting", "children", "inner blocks"],
+        &["nested", "nesting", "children"],
         "A component that others can stand in says what it holds: holds = [\"piece:*\"], and {{ place(\"held\") }} in its template shows that. An item holds others by its own holds = [ … ].",
     ),
     (
