@@ -33,6 +33,10 @@ fn reason(registry: &Registry, written: &str) -> Option<String> {
         let name = registry.project().layer(by.layer).name;
         return own.then(|| format!("{name} has dropped it"));
     }
+    // What does not parse is told by itself; what it places is not known.
+    if registry.blind().placements {
+        return None;
+    }
     (point.reached.is_empty() && address.kind.is_filled()).then(|| "no type of page gets to a placement of it".into())
 }
 

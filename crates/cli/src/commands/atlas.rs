@@ -48,7 +48,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &AtlasArgs) -> Result<Outcome> {
     let mut mapped: Vec<(String, Node)> = Vec::new();
     for page_type in &atlas.theme.types {
         let Some(page) = pages.iter().find(|page| page.page_type == *page_type) else { continue };
-        let Some(rendered) = workers.page(&page.path, &Manner::watched())? else { continue };
+        let Some(rendered) = workers.page(&page.path, &Manner::sourced())? else { continue };
         mapped.push((page_type.clone(), map::map(&registry, &rendered)));
     }
     let planned: Vec<PlannedPage<'_>> =

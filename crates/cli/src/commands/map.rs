@@ -45,7 +45,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &MapArgs) -> Result<Outcome> {
         None => workshop::first_page(&stage)?,
     };
     let pages = workers.over(registry.clone());
-    let page = pages.page(&path, &Manner::watched())?;
+    let page = pages.page(&path, &Manner::sourced())?;
     let Some(page) = page else { bail!("there is no page {path}") };
     let mut root = map::map(&registry, &page);
     if let Some(file) = &args.html {

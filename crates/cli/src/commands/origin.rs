@@ -10,6 +10,7 @@ use camino::Utf8Path;
 use serde::Serialize;
 use truehook_core::edit::{Selector, find_in_page};
 use truehook_core::link::Registry;
+use truehook_core::source::Span;
 use truehook_core::view::{ExcerptView, PlaceView, VERSION};
 use truehook_stage::origin::{self, Chain, LinkKind, Traced};
 use truehook_stage::{Manner, Rendered, Stage, map};
@@ -112,7 +113,14 @@ fn asked(page: &Rendered, path: &str, args: &OriginArgs) -> Result<Vec<Range<usi
         }
     };
     let Some(text) = &args.text else {
-        return Ok(elements.unwrap_or_default().into_iter().map(|(open, _)| open.range()).collect());
+        // An element that holds nothing but words is asked about for these, any other for its tag.
+        let words = |(open, whole): (Span, Span)| {
+            let end = page.html[whole.range()].rfind("</").map_or(open.end as usize, |end| whole.start as usize + end);
+            let inside = open.end as usize..end.max(open.end as usize);
+            let text = &page.html[inside.clone()];
+            if text.trim().is_empty() || text.contains('<') { open.range() } else { inside }
+        };
+        return Ok(elements.unwrap_or_default().into_iter().map(words).collect());
     };
     let mut found = origin::search(&page.html, text);
     if let Some(elements) = &elements {

@@ -7,8 +7,7 @@ use anyhow::{Result, bail};
 use camino::Utf8Path;
 use truehook_core::link::{Callback, Registry};
 use truehook_core::names::{hint, nearest};
-use truehook_core::rules::{self, is_command};
-use truehook_core::scan::Prefix;
+use truehook_core::rules::is_command;
 use truehook_core::source::Place;
 use truehook_core::view::PlaceView;
 use truehook_core::why::{self, Asked, CallbackState, LinkState, Why, WhyLink};
@@ -32,13 +31,15 @@ pub fn run(theme: Option<&Utf8Path>, args: &WhyArgs) -> Result<Outcome> {
     };
     let why = match args.what.contains('#') {
         true => {
-            if let Some(outcome) = unreadable(&registry, &args.what)? {
-                return Ok(outcome);
+            match why::unparsed_callback(&registry, &args.what) {
+                Some(why) => why,
+                None => {
+                    let callback = callback(&registry, &args.what)?;
+                    let all = [why::attachments(&registry, callback)];
+                    let asked = asked(&all)?;
+                    why::callback(&registry, callback, asked.as_ref())
+                }
             }
-            let callback = callback(&registry, &args.what)?;
-            let all = [why::attachments(&registry, callback)];
-            let asked = asked(&all)?;
-            why::callback(&registry, callback, asked.as_ref())
         }
         false => {
             let address = workshop::address(&args.what)?;
@@ -55,27 +56,6 @@ pub fn run(theme: Option<&Utf8Path>, args: &WhyArgs) -> Result<Outcome> {
     }
     out.flush()?;
     Ok(workshop::outcome(&registry, why.shows))
-}
-
-/// Where the module of a callback can't be read, that is why nothing in it shows.
-fn unreadable(registry: &Registry, name: &str) -> Result<Option<Outcome>> {
-    let (prefix, path) = Prefix::split(name);
-    let path = path.split('#').next().unwrap_or_default();
-    let project = registry.project();
-    let layer = match prefix {
-        Prefix::Layer(layer) => project.layer_named(&layer),
-        _ => Some(project.top()),
-    };
-    let Some(file) = layer.and_then(|layer| project.find(layer, &format!("code/{path}"))) else { return Ok(None) };
-    if !registry.facts(file).shape.is_broken() {
-        return Ok(None);
-    }
-    let findings = rules::check(registry).findings;
-    let about = findings.iter().filter(|found| found.places.first().is_some_and(|place| place.file == file));
-    let folder = project.layer(project.top()).root.clone();
-    let coloured = output::coloured(&std::io::stdout());
-    output::findings::write(&mut crate::output::stream::stdout(), coloured, registry, about, &folder)?;
-    Ok(Some(Outcome::Findings))
 }
 
 /// A callback that somebody typed.

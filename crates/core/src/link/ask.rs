@@ -16,8 +16,8 @@ use super::ties::is_fired;
 use super::types::Types;
 use crate::address::{Address, Kind};
 use crate::name::Name;
-use crate::scan::{Condition, Limits};
-use crate::source::{FileId, LayerId};
+use crate::scan::{CallRef, Condition, Limits};
+use crate::source::{At, FileId, LayerId};
 
 /// The registry can be asked whatever can be asked of the files on the ground.
 impl Deref for Registry {
@@ -132,6 +132,13 @@ impl Registry {
     /// The callback of that name, seen from a layer.
     pub fn callback_named(&self, name: &str, layer: LayerId) -> Option<Callback> {
         self.by_name().callback_named(name, layer)
+    }
+
+    /// The module that a callback's name leads to where that module does not parse, so that its exports are not known.
+    pub fn unparsed_module(&self, name: &str, layer: LayerId) -> Option<FileId> {
+        let call = CallRef::parse(name, At::default())?;
+        let file = self.by_name().module_of(&call, layer)?;
+        self.facts(file).shape.is_broken().then_some(file)
     }
 
     /// The component that an item uses, seen from what holds it: a section's own pieces come before

@@ -3,13 +3,13 @@
 use super::blind::Blind;
 use super::known::PAGE_KEYS;
 use super::missed::Miss;
-use super::point::{TypeInfo, UseId};
+use super::point::{Point, TypeInfo, UseId};
 use super::reach::Twice;
 use super::reference::{Link, Outcome, Reference, Target, Wanted};
 use super::registry::Registry;
 use super::types::Types;
 use super::under::{ByType, Remaining};
-use crate::address::Address;
+use crate::address::{Address, Kind};
 use crate::name::Name;
 use crate::scan::{SectionId, Shape};
 use crate::source::FileId;
@@ -67,6 +67,24 @@ impl Registry {
     /// The types of pages on which a use of a point shows in any case.
     pub fn use_sure(&self, id: UseId) -> Types {
         self.reached.use_sure(&self.ground, id)
+    }
+
+    /// The types of pages that get to a point. An asset gets there where the hook is in which the host loads it.
+    pub fn point_types(&self, point: &Point) -> Types {
+        match self.loading_hook(point) {
+            Some(hook) => point.reached.and(self.point(hook).map_or(Types::default(), |hook| hook.reached)),
+            None => point.reached,
+        }
+    }
+
+    /// The hook in which the host loads a style or a script, where it has one for that.
+    pub fn loading_hook(&self, point: &Point) -> Option<Address> {
+        match point.address.kind {
+            Kind::Style => self.head_hook(),
+            Kind::Script if self.comes_in_head(point) => self.head_hook(),
+            Kind::Script => self.end_hook(),
+            _ => None,
+        }
     }
 
     /// The references to an option: those by which a site chooses its value, or those that read it.

@@ -98,6 +98,11 @@ impl Names<'_> {
         self.exporter(file, call.export).map(|_| Callback { file, export: call.export })
     }
 
+    /// The module that a callback's name leads to, whatever it exports.
+    pub fn module_of(&self, call: &CallRef, layer: LayerId) -> Option<FileId> {
+        self.ground.resolve(FileKind::Module, call.prefix, &call.file, layer, true)
+    }
+
     fn missing_module(&self, call: &CallRef, layer: LayerId) -> Outcome {
         if let Prefix::Layer(name) = call.prefix
             && self.ground.project.layer_named(&name).is_none()

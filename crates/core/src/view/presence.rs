@@ -42,7 +42,7 @@ pub struct PresenceView {
 impl PresenceView {
     /// A point.
     pub fn of_point(registry: &Registry, point: &Point) -> PresenceView {
-        PresenceView::new(registry, point.reached, &registry.conditions_of(point.address))
+        PresenceView::new(registry, registry.point_types(point), &registry.conditions_of(point.address))
     }
 
     /// A use of a point.

@@ -35,7 +35,8 @@ pub fn ways(registry: &Registry, point: &Point) -> Vec<WayView> {
     if matches!(address.kind, Kind::Region | Kind::Area | Kind::Menu) {
         ways.extend(fill(registry, address));
     }
-    if let Some(role) = address.kind.role() {
+    let prepared = |role: Role| role != Role::Preparer || address.kind == Kind::Template || !point.inputs.is_empty();
+    if let Some(role) = address.kind.role().filter(|role| prepared(*role)) {
         let what = match role {
             Role::Listener => "print something here, by a listener",
             Role::Filter => "change the value, by a filter",

@@ -107,9 +107,14 @@ pub(super) fn asset(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
     }
     chain.push(WhyLink::good(LinkName::AskedFor, lines));
     let pages = PresenceView::of_point(registry, point).pages("pages of type ");
-    chain.push(match asking.on_page(point.reached) {
-        true => WhyLink::good(LinkName::Reached, vec![said(format!("by {pages}"))]),
-        false => {
+    let hook = registry.loading_hook(point);
+    chain.push(match (asking.on_page(registry.point_types(point)), asking.on_page(point.reached), hook) {
+        (true, ..) => WhyLink::good(LinkName::Reached, vec![said(format!("by {pages}"))]),
+        (false, true, Some(hook)) => {
+            let reason = format!("the host loads it in `{hook}`, which is not on {}", asking.here());
+            WhyLink::broken(LinkName::Reached, vec![said("–")], reason)
+        }
+        _ => {
             let reason = format!("nothing that asks for it is on {}", asking.here());
             WhyLink::broken(LinkName::Reached, vec![said("–")], reason)
         }
@@ -120,10 +125,7 @@ pub(super) fn asset(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
 
 /// The host's hook that loads an asset, where a page doesn't have it.
 fn lacking_hook(asking: &Asking<'_>, point: &Point, seen: &Seen) -> Option<Address> {
-    let registry = asking.registry;
-    let head = point.address.kind == Kind::Style || registry.comes_in_head(point);
-    let hook = if head { registry.head_hook() } else { registry.end_hook() };
-    hook.filter(|hook| !seen.points.contains(hook))
+    asking.registry.loading_hook(point).filter(|hook| !seen.points.contains(hook))
 }
 
 /// Does a page load an asset that is asked for?

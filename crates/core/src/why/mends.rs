@@ -38,12 +38,21 @@ pub fn mends(
     };
     let findings = rules::check(asking.registry).findings;
     let mut mends: Vec<String> = Vec::new();
-    let mut add = |text: String| {
-        if !mends.contains(&text) {
-            mends.push(text);
-        }
+    // What is told at the broken link is its cause.
+    let broken = chain.iter().find(|link| link.state == LinkState::Broken);
+    let places: Vec<&PlaceView> = broken.iter().flat_map(|link| &link.lines).filter_map(|line| line.place.as_ref()).collect();
+    let is_here = |finding: &&rules::Finding| {
+        finding.level > Level::Note
+            && finding.places.first().is_some_and(|place| {
+                let view = PlaceView::new(asking.registry, place.file, place.span);
+                places.iter().any(|known| known.file == view.file && known.line == view.line)
+            })
     };
-    findings.iter().filter(about).filter_map(|finding| finding.mend.as_ref()).for_each(|mend| add(mend.printed().1));
+    findings.iter().filter(is_here).filter_map(|finding| finding.mend.as_ref()).for_each(|mend| add(&mut mends, mend.printed().1));
+    if mends.is_empty() {
+        let told = findings.iter().filter(about).filter_map(|finding| finding.mend.as_ref());
+        told.for_each(|mend| add(&mut mends, mend.printed().1));
+    }
     if mends.is_empty() {
         // Somebody may have meant it, and written another name.
         let meant = findings.iter().filter(|finding| finding.level > Level::Note).filter_map(|finding| {
@@ -58,6 +67,12 @@ pub fn mends(
         mends.extend(point.and_then(|point| suggestion(asking, point, chain)));
     }
     mends
+}
+
+fn add(mends: &mut Vec<String>, text: String) {
+    if !mends.contains(&text) {
+        mends.push(text);
+    }
 }
 
 /// The bytes of the table that attaches a callback.
@@ -97,6 +112,10 @@ fn suggestion(asking: &Asking<'_>, address: Address, chain: &[WhyLink]) -> Optio
         (LinkName::Placed, kind) if kind.is_placed() => Some(Places::of(registry).command(address, own)),
         (LinkName::Sent, _) => {
             Some(format!("write {{{{ value | through(\"{address}\") }}}} where the value is printed"))
+        }
+        (LinkName::Reached, _) => {
+            let hook = registry.loading_hook(registry.point(address)?)?;
+            registry.point(hook)?.reached.is_empty().then(|| Places::of(registry).command(hook, own))
         }
         (LinkName::SwitchedOn, _) => Some(command_line!["declare", address]),
         _ => None,

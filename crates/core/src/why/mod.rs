@@ -14,6 +14,7 @@ mod points;
 mod seen;
 mod subject;
 mod turns;
+mod unparsed;
 
 use crate::address::{Address, Kind};
 use crate::command_line;
@@ -60,6 +61,25 @@ pub fn callback(registry: &Registry, callback: Callback, page: Option<&Asked>) -
     answer(&asking, Subject::Callback(callback), point, chain, callbacks)
 }
 
+/// Why a callback of a module that does not parse does not run; nothing where its module parses, or is not there.
+pub fn unparsed_callback(registry: &Registry, name: &str) -> Option<Why> {
+    let asking = Asking { registry, page: None };
+    let found = unparsed::module(&asking, name, registry.project().top())?;
+    let chain = vec![WhyLink::broken(LinkName::Exported, vec![found.line], found.reason.clone())];
+    let answer = format!("`{name}` does not run: {}", found.reason);
+    Some(Why {
+        version: VERSION,
+        subject: name.to_string(),
+        page: None,
+        shows: false,
+        answer,
+        chain,
+        broken: Some(0),
+        callbacks: Vec::new(),
+        mends: Vec::new(),
+    })
+}
+
 /// All attachments of a callback.
 pub fn attachments(registry: &Registry, callback: Callback) -> Vec<Place> {
     let slots = registry.points().flat_map(|point| point.slots.iter());
@@ -71,21 +91,27 @@ fn answer(
     asking: &Asking<'_>,
     subject: Subject,
     point: Option<Address>,
-    chain: Vec<WhyLink>,
+    mut chain: Vec<WhyLink>,
     callbacks: Vec<WhyCallback>,
 ) -> Why {
     let broken = chain.iter().position(|link| link.state == LinkState::Broken);
+    let behind = broken.and_then(|at| unparsed::behind(asking, subject, chain[at].name));
+    let is_parsed = behind.is_none();
+    if let (Some(at), Some(unparsed)) = (broken, behind) {
+        let name = chain[at].name;
+        chain[at] = WhyLink::broken(name, vec![unparsed.line], unparsed.reason);
+    }
     let on = asking.page.map(|page| format!(" on {}", page.path)).unwrap_or_default();
     let in_vain = callbacks.first().is_some_and(|one| one.state.is_in_vain());
-    let [shows, does_not] = subject.verbs(in_vain);
+    let [shows, does_not] = subject.verbs(asking.registry, in_vain);
     let name = subject.name(asking.registry);
     let answer = match broken.and_then(|at| chain[at].reason.clone()) {
         Some(reason) => format!("`{name}` {does_not}{on}: {reason}"),
         None => format!("`{name}` {shows}{}", depends(asking, subject).unwrap_or(on)),
     };
     let mut mends = match broken {
-        Some(_) => mends::mends(asking, point, subject, &chain, &callbacks),
-        None => Vec::new(),
+        Some(_) if is_parsed => mends::mends(asking, point, subject, &chain, &callbacks),
+        _ => Vec::new(),
     };
     if let (Some(_), Subject::Callback(_), Some(callback)) = (broken, subject, callbacks.first()) {
         let mend = match callback.state {

@@ -17,7 +17,8 @@ pub fn placed(asking: &Asking<'_>, point: &Point) -> (WhyLink, WhyLink) {
     let name = if kind == Kind::Filter { LinkName::Sent } else { LinkName::Placed };
     let word = name.word();
     if registry.is_fired(point) {
-        let reached = WhyLink::good(LinkName::Reached, vec![line("by every page")]);
+        let by = if point.moment { "whenever the host fires it" } else { "by every page" };
+        let reached = WhyLink::good(LinkName::Reached, vec![line(by)]);
         return (WhyLink::idle(name, "the host fires it"), reached);
     }
     let mut lines = Vec::new();

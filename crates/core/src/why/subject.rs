@@ -20,8 +20,11 @@ impl Subject {
     }
 
     /// What is said of it where all links hold, and where one does not.
-    pub fn verbs(self, in_vain: bool) -> [&'static str; 2] {
+    pub fn verbs(self, registry: &Registry, in_vain: bool) -> [&'static str; 2] {
         let kind = match self {
+            Subject::Point(address) if registry.point(address).is_some_and(|point| point.moment) => {
+                return ["is fired by the host", "is not fired"];
+            }
             Subject::Callback(_) if in_vain => return ["runs", "runs in vain"],
             Subject::Callback(_) => return ["runs", "does not run"],
             Subject::Point(address) => address.kind,

@@ -47,8 +47,12 @@ pub fn turn(asking: &Asking<'_>, point: &Point, slot: &Slot) -> (CallbackState, 
     let there = matches!(slot.runs, Runs::Callback(_, Some(_)) | Runs::Partial(_, true));
     match (slot.detached, step) {
         (Some(by), _) => (CallbackState::Detached, format!("is detached by {} ({})", layer(by.layer), at(by.place))),
-        _ if !there => (CallbackState::Failed, "is not there".to_string()),
+        _ if !there => (CallbackState::Failed, lacking(asking, slot)),
         _ if slot.switched_off => (CallbackState::Off, "has a condition that can't be understood".to_string()),
+        (None, None) if point.moment && asking.seen().is_some_and(|seen| !seen.points.contains(&point.address)) => {
+            let text = format!("waits for {}, which is not fired when {} is made", point.address, asking.here());
+            (CallbackState::Off, text)
+        }
         (None, None) if asking.page.is_some() => (CallbackState::Off, "never came to its turn".to_string()),
         (None, None) => (CallbackState::Attached, String::new()),
         (None, Some(step)) => match step.state {
@@ -66,6 +70,15 @@ pub fn turn(asking: &Asking<'_>, point: &Point, slot: &Slot) -> (CallbackState, 
             _ if asking.seen().is_some_and(|seen| seen.spare.contains(&slot.place)) => in_vain(asking, point, slot),
             _ => (CallbackState::Ran, "ran".to_string()),
         },
+    }
+}
+
+/// Why what an attachment names is not there.
+fn lacking(asking: &Asking<'_>, slot: &Slot) -> String {
+    let Runs::Callback(call, _) = slot.runs else { return "is not there".to_string() };
+    match asking.registry.unparsed_module(&call.raw, slot.layer) {
+        Some(file) => format!("is not there: {} does not parse", asking.registry.project().shown(file)),
+        None => "is not there".to_string(),
     }
 }
 

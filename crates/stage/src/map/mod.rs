@@ -9,7 +9,7 @@ use std::collections::{HashMap, HashSet};
 use html5gum::emitters::default::DefaultEmitter;
 use html5gum::{Token, Tokenizer};
 use truehook_core::address::{Address, Kind};
-use truehook_core::link::{Point, Registry, Renderer, Slot};
+use truehook_core::link::{Point, Registry, Renderer, Slot, UseId};
 use truehook_core::read::FileKind;
 use truehook_core::scan::Verb;
 use truehook_core::source::{FileId, Place, Span};
@@ -18,7 +18,7 @@ use truehook_core::view::PlaceView;
 pub use node::{Node, State, What};
 
 use crate::record::trace::{Failure, Step, StepState};
-use crate::record::tree::{Origin, OutletName, Part, SegmentId, Tree};
+use crate::record::tree::{Origin, OutletName, Part, SegmentId, Source, Tree};
 use crate::stage::Rendered;
 
 /// Elements that divide a page (HTML, 3.2.5.2.3 "Sectioning content", and those around it).
@@ -52,7 +52,7 @@ pub fn map(registry: &Registry, page: &Rendered) -> Node {
     let mut root = match page.tree.segments.is_empty() {
         true => Node::new(What::Template, "–"),
         false => {
-            mapping.segment(SegmentId(0), None).into_iter().next().unwrap_or_else(|| Node::new(What::Template, "–"))
+            mapping.segment(SegmentId(0), By::default()).into_iter().next().unwrap_or_else(|| Node::new(What::Template, "–"))
         }
     };
     unmet::add(registry, page, &mut root, |point| mapping.why_empty(point));
@@ -86,6 +86,13 @@ fn tags(html: &str) -> Vec<Tag> {
     found
 }
 
+/// What printed a segment: the template at hand, and its expression where that is known.
+#[derive(Clone, Copy, Default)]
+struct By {
+    template: Option<FileId>,
+    source: Option<Source>,
+}
+
 struct Mapping<'m> {
     registry: &'m Registry,
     page: &'m Rendered,
@@ -106,7 +113,7 @@ impl Mapping<'_> {
     }
 
     /// The nodes of a segment: one, or where it has no name of its own, those in it.
-    fn segment(&mut self, id: SegmentId, template: Option<FileId>) -> Vec<Node> {
+    fn segment(&mut self, id: SegmentId, By { template, source }: By) -> Vec<Node> {
         let segment = self.tree().get(id).clone();
         let file = match &segment.origin {
             Origin::Template(name) => self.template(name).or(template),
@@ -120,14 +127,15 @@ impl Mapping<'_> {
         // Elements that are open, the innermost last; what comes belongs into it.
         let mut open: Vec<Node> = vec![Node::new(What::Element, "")];
         let begun = self.at;
-        for part in &segment.parts {
+        for (at, part) in segment.parts.iter().enumerate() {
             match part {
                 Part::Text(text) => {
                     self.at += text.len();
                     self.elements(&mut open);
                 }
                 Part::Segment(inner) => {
-                    let nodes = self.segment(*inner, file);
+                    let source = segment.sources.get(at).copied().flatten();
+                    let nodes = self.segment(*inner, By { template: file, source });
                     if let Some(node) = open.last_mut() {
                         node.children.extend(nodes);
                     }
@@ -140,7 +148,8 @@ impl Mapping<'_> {
         }
         let children = open.pop().map(|node| node.children).unwrap_or_default();
         let shows = self.page.html.get(begun..self.at).is_some_and(|text| !text.trim().is_empty());
-        let mut nodes = self.named(&segment.origin, segment.parent, children, shows, template);
+        let parent = segment.parent;
+        let mut nodes = self.named(&segment.origin, parent, children, shows, By { template, source });
         if let ([node], false) =
             (&mut nodes[..], matches!(segment.origin, Origin::Outlet(OutletName::Held | OutletName::Host)))
         {
@@ -170,7 +179,7 @@ impl Mapping<'_> {
         parent: Option<SegmentId>,
         children: Vec<Node>,
         shows: bool,
-        template: Option<FileId>,
+        by: By,
     ) -> Vec<Node> {
         match origin {
             Origin::Template(name) => {
@@ -189,7 +198,7 @@ impl Mapping<'_> {
             Origin::Point(address) => {
                 let above = parent.map(|parent| self.tree().get(parent).origin.clone());
                 let around = parent.and_then(|parent| self.component_around(parent));
-                vec![self.point(*address, (above.as_ref(), around), children, shows, template)]
+                vec![self.point(*address, (above.as_ref(), around), children, shows, by)]
             }
         }
     }
@@ -211,7 +220,7 @@ impl Mapping<'_> {
         (above, around): (Option<&Origin>, Option<Address>),
         children: Vec<Node>,
         shows: bool,
-        template: Option<FileId>,
+        by: By,
     ) -> Node {
         let holder = match above {
             Some(Origin::Point(holder)) => matches!(holder.kind, Kind::Region | Kind::Area),
@@ -237,7 +246,7 @@ impl Mapping<'_> {
         node.children = self.with_steps(point, children);
         node.place = match what {
             What::Item => self.filled(address, holder_of),
-            _ => self.placed(point, template).map(|place| self.view(place)),
+            _ => self.placed(point, by).map(|place| self.view(place)),
         };
         let failed = self.failures.get(address.to_string().as_str()).copied();
         (node.state, node.reason) = match (shows, failed) {
@@ -333,10 +342,15 @@ impl Mapping<'_> {
         PlaceView::new(self.registry, place.file, self.registry.span(place))
     }
 
-    /// Where a point is placed: in the template at hand, else wherever it is.
-    fn placed(&self, point: &Point, template: Option<FileId>) -> Option<Place> {
+    /// Where a point is placed: in the expression that printed it, in the template at hand, else wherever it is.
+    fn placed(&self, point: &Point, by: By) -> Option<Place> {
         let placed = || point.uses.iter().filter(|used| self.registry.use_of(**used).verb == Verb::Place);
-        let here = placed().find(|used| Some(used.file) == template);
+        let inside = |used: &&UseId| {
+            let Some(source) = by.source.filter(|source| source.file == used.file) else { return false };
+            let span = self.registry.span(self.registry.use_place(**used));
+            source.span.start <= span.start && span.end <= source.span.end
+        };
+        let here = placed().find(inside).or_else(|| placed().find(|used| Some(used.file) == by.template));
         let anywhere = here.or_else(|| placed().next()).map(|used| self.registry.use_place(*used));
         anywhere.or_else(|| point.declared.last().map(|declared| declared.place))
     }

@@ -58,25 +58,70 @@ impl<'t> Tracing<'t> {
             match source.printed {
                 Printed::AsWritten => self.add(LinkKind::Text, self.registry().template_name(source.file), Some(place)),
                 Printed::ByExpression => self.expression(piece, source, place),
-                Printed::ByWrap => {
-                    let around = self.traced.page.tree.get(piece.segment).origin.clone();
-                    let name = if let Origin::Point(point) = around { point.to_string() } else { "wrap".into() };
-                    self.add(LinkKind::Wrap, name, Some(place));
-                }
+                Printed::ByWrap => self.wrap(piece, source, place),
             }
             return;
         }
         let origin = self.traced.page.tree.get(piece.segment).origin.clone();
         match origin {
             Origin::Callback(name) => self.callback(&name),
-            Origin::Point(point) => match self.registry().point(point).and_then(|point| point.renderer) {
-                Some(Renderer::Callback(callback)) => {
-                    let name = self.registry().callback_name(callback);
-                    self.callback(&name);
-                }
-                _ => self.add(LinkKind::Host, "the host", None),
+            Origin::Point(point) => match self.renderer(point) {
+                Some(callback) => self.callback(&callback),
+                None => self.host(within),
             },
-            _ => self.add(LinkKind::Host, "the host", None),
+            _ => self.host(within),
+        }
+    }
+
+    /// The callback that renders a component.
+    fn renderer(&self, component: Address) -> Option<String> {
+        match self.registry().point(component)?.renderer? {
+            Renderer::Callback(callback) => Some(self.registry().callback_name(callback)),
+            Renderer::Template(_) => None,
+        }
+    }
+
+    /// What a declaration puts around something: its own markup, or what it is put around.
+    fn wrap(&mut self, piece: &Piece, source: Source, place: PlaceView) {
+        let around = self.traced.page.tree.get(piece.segment).origin.clone();
+        let file = self.registry().project().file(source.file).text();
+        let table = &file[source.span.start as usize..];
+        let table = &table[..table.find("\n[").unwrap_or(table.len())];
+        if !table.contains(&self.text) {
+            match around {
+                Origin::Point(point) if let Some(callback) = self.renderer(point) => self.callback(&callback),
+                _ => self.value(),
+            }
+        }
+        let name = if let Origin::Point(point) = around { point.to_string() } else { "wrap".into() };
+        self.add(LinkKind::Wrap, name, Some(place));
+    }
+
+    /// What the host prints by itself: the title of a page, what loads an asset.
+    fn host(&mut self, within: &Range<usize>) {
+        let html = &self.traced.page.html;
+        let start = html[..within.start].rfind('<').filter(|_| !html[within.clone()].starts_with('<'));
+        let tag = &html[start.unwrap_or(within.start)..];
+        let registry = self.registry();
+        let view = |address: Address| {
+            let declared = registry.point(address).and_then(|point| point.declared.last());
+            declared.map(|declared| PlaceView::new(registry, declared.place.file, registry.span(declared.place)))
+        };
+        if tag.starts_with("<title") {
+            self.sent(Address::new(Kind::Filter, "page-heading"));
+            self.value();
+            let titles = Address::new(Kind::Feature, "page-titles");
+            return self.add(LinkKind::Host, titles.to_string(), view(titles));
+        }
+        let tag = &tag[..tag.find('>').unwrap_or(tag.len())];
+        let asset = registry.asset_order().iter().rev().find(|asset| {
+            let file = registry.point(**asset).and_then(|point| registry.asset_file(point));
+            let name = file.map(|file| registry.project().file(file).path.file_name().unwrap_or_default());
+            name.is_some_and(|name| tag.contains(&format!("/{name}")))
+        });
+        match asset {
+            Some(asset) => self.add(LinkKind::Host, asset.to_string(), view(*asset)),
+            None => self.add(LinkKind::Host, "the host", None),
         }
     }
 
@@ -293,7 +338,9 @@ impl<'t> Tracing<'t> {
                     || others.any(|name| self.chain.iter().any(|link| link.name == name))
             })
         };
-        for (at, address) in self.points.iter().enumerate() {
+        // What the host prints is changed by what the host is told, and not at its hook.
+        let of_host = self.chain.iter().any(|link| link.what == LinkKind::Host);
+        for (at, address) in self.points.iter().filter(|point| !of_host || point.kind != Kind::Hook).enumerate() {
             let Some(point) = registry.point(*address) else { continue };
             ways(registry, point).into_iter().filter(|way| about(way, point)).for_each(&mut add);
             // What is further out concerns more than this text.

@@ -41,7 +41,11 @@ pub fn run_slot(
     let Some(callback) = found else {
         note_step(here, point, slot, StepState::Failed, begun, None);
         let name = page.registry().slot_name(slot);
-        page.fail_at(slot.place, Some(point.address), Some(name), "the callback is not there");
+        let why = match page.registry().unparsed_module(&name, slot.layer) {
+            Some(file) => format!("{} does not parse", page.registry().project().shown(file)),
+            None => "the callback is not there".to_string(),
+        };
+        page.fail_at(slot.place, Some(point.address), Some(name), why);
         return None;
     };
     // Nothing that a callback does is part of the component in whose template its point stands.
