@@ -53,7 +53,7 @@ pub fn run(theme: Option<&Utf8Path>, args: &ShelfArgs) -> Result<Outcome> {
         let picture = |theme: &ShelvedView| {
             let path = theme.theme.picture.as_ref()?;
             let plain = !path.split(['/', '\\']).any(|part| part == "..") && !Utf8Path::new(path).is_absolute();
-            plain.then(|| read_plain(&folder.join(&theme.folder).join(path), LARGEST).ok())?
+            plain.then(|| read_plain(&theme.theme.picture_root.join(path), LARGEST).ok())?
         };
         sheets::write(file, &ShelfSheet::new(&named(folder), &themes, picture).html()?)?;
         return Ok(outcome);

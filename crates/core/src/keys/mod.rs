@@ -59,7 +59,7 @@ const FILTER: [KeyShape; 2] = [ARGS, shape("value", "schema", "anything", "value
 const REGION: [KeyShape; 1] = [REQUIRED];
 const AREA: [KeyShape; 2] = [
     shape("wrap", "markup", "none", "wrap = '<div class=\"note note-{{ kind }}\">{{ title }}{{ body }}</div>'"),
-    shape("wrap-title", "markup", "none", "wrap-title = '<h3 id=\"{{ id }}\">{{ text }}</h3>'"),
+    shape("wrap-title", "markup", "<h3>{{ text }}</h3>", "wrap-title = '<h3 id=\"{{ id }}\">{{ text }}</h3>'"),
 ];
 const MENU: [KeyShape; 1] = [shape("levels", "whole number", "all", "levels = 2")];
 const PARTIAL: [KeyShape; 3] = [INPUTS, RENDER, NEEDS];

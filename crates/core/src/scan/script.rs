@@ -4,9 +4,9 @@
 
 use oxc_allocator::Allocator;
 use oxc_ast::AstKind;
-use oxc_ast::ast::{Expression, SimpleAssignmentTarget};
+use oxc_ast::ast::{BindingPattern, Expression, SimpleAssignmentTarget};
 use oxc_parser::Parser;
-use oxc_semantic::{NodeId, Semantic, SemanticBuilder};
+use oxc_semantic::{AstNode, NodeId, Semantic, SemanticBuilder, SymbolId};
 use oxc_span::{GetSpan, SourceType};
 use std::ops::Range;
 
@@ -95,10 +95,19 @@ impl Reader<'_> {
             for reference in references {
                 let node = scoping.get_reference(*reference).node_id();
                 match GLOBAL.contains(&word.as_str()) {
-                    true => self.global_object(semantic, node),
+                    true => self.global_object(semantic, node, &mut Vec::new()),
                     false => self.reference(semantic, node, word),
                 }
             }
+        }
+        // Outside functions a classic script's `this` is the global object.
+        let is_this = |node: &&AstNode<'_>| {
+            let is_function = |kind: AstKind<'_>| matches!(kind, AstKind::Function(_) | AstKind::Class(_));
+            matches!(node.kind(), AstKind::ThisExpression(_))
+                && !semantic.nodes().ancestor_kinds(node.id()).any(is_function)
+        };
+        for node in semantic.nodes().iter().filter(|node| !is_module && is_this(node)) {
+            self.global_object(semantic, node.id(), &mut Vec::new());
         }
         self.shape.data = data_read(semantic);
         self.imports(semantic);
@@ -151,19 +160,46 @@ impl Reader<'_> {
         }
     }
 
-    /// A property of the global object: `window.TideDial`.
-    fn global_object(&mut self, semantic: &Semantic<'_>, node: NodeId) {
+    /// The global object: a property of it, `window.TideDial`, or a name for it, as the argument of a function that
+    /// is called at once. `known` are the names that were followed.
+    fn global_object(&mut self, semantic: &Semantic<'_>, node: NodeId, known: &mut Vec<SymbolId>) {
         let nodes = semantic.nodes();
-        let parent = nodes.parent_id(node);
-        let AstKind::StaticMemberExpression(member) = nodes.kind(parent) else {
-            // Whoever passes the global object on, or computes names of it, can define anything.
-            let computed =
-                matches!(nodes.kind(parent), AstKind::ComputedMemberExpression(_) | AstKind::CallExpression(_));
-            self.shape.dynamic |= computed;
-            return;
+        // One of several values of an expression.
+        let (mut node, mut parent) = (node, nodes.parent_id(node));
+        while matches!(
+            nodes.kind(parent),
+            AstKind::ParenthesizedExpression(_) | AstKind::LogicalExpression(_) | AstKind::ConditionalExpression(_)
+        ) {
+            (node, parent) = (parent, nodes.parent_id(parent));
+        }
+        let span = nodes.kind(node).span();
+        let member = match nodes.kind(parent) {
+            AstKind::StaticMemberExpression(member) => member,
+            AstKind::CallExpression(call) => {
+                let position = call.arguments.iter().position(|argument| argument.span() == span);
+                let pattern = position.and_then(|position| parameter(&call.callee, position));
+                // Whoever passes the global object on can have anything defined.
+                match pattern.and_then(symbol_of) {
+                    Some(symbol) => self.alias(semantic, symbol, known),
+                    None => self.shape.dynamic = true,
+                }
+                return;
+            }
+            AstKind::VariableDeclarator(declared) => {
+                if let Some(symbol) = symbol_of(&declared.id) {
+                    self.alias(semantic, symbol, known);
+                }
+                return;
+            }
+            kind => {
+                // Nor can names be followed that are computed.
+                self.shape.dynamic |= matches!(kind, AstKind::ComputedMemberExpression(_));
+                return;
+            }
         };
         let word = member.property.name.as_str();
         let span = member.span;
+        let node = parent;
         let at_once = runs_at_once(semantic, node);
         match nodes.parent_kind(parent) {
             AstKind::AssignmentExpression(assigned) if matches!(assigned.left.as_simple_assignment_target(), Some(target) if is_at(target, span)) =>
@@ -184,6 +220,17 @@ impl Reader<'_> {
         }
     }
 
+    /// A name that stands for the global object.
+    fn alias(&mut self, semantic: &Semantic<'_>, symbol: SymbolId, known: &mut Vec<SymbolId>) {
+        if known.contains(&symbol) {
+            return;
+        }
+        known.push(symbol);
+        for reference in semantic.scoping().get_resolved_references(symbol) {
+            self.global_object(semantic, reference.node_id(), known);
+        }
+    }
+
     fn uses(&mut self, word: &str, span: oxc_span::Span, at_once: bool) {
         let at = self.notes.at(self.base + span.start as usize, self.base + span.end as usize);
         self.shape.uses.push(Named { name: name(word), at });
@@ -191,6 +238,20 @@ impl Reader<'_> {
             self.shape.at_once.push(name(word));
         }
     }
+}
+
+/// The parameter of a function that is called where it is written.
+fn parameter<'a>(callee: &'a Expression<'a>, position: usize) -> Option<&'a BindingPattern<'a>> {
+    let parameters = match callee.without_parentheses() {
+        Expression::FunctionExpression(function) => &function.params,
+        Expression::ArrowFunctionExpression(function) => &function.params,
+        _ => return None,
+    };
+    Some(&parameters.items.get(position)?.pattern)
+}
+
+fn symbol_of(pattern: &BindingPattern<'_>) -> Option<SymbolId> {
+    pattern.get_binding_identifier()?.symbol_id.get()
 }
 
 /// Is this carried out as the script is read? What stands in a function runs when that is called.

@@ -149,7 +149,7 @@ impl DeskView {
             match point.address.kind {
                 Kind::Region | Kind::Area | Kind::Menu => spots.push(PointView::new(registry, point)),
                 Kind::Option => options.push(option(registry, point)),
-                kind if kind.is_component() => components.push(component(registry, point)),
+                kind if kind.is_component() && point.is_offered() => components.push(component(registry, point)),
                 _ => {}
             }
         }
@@ -201,11 +201,19 @@ fn why_hidden(registry: &Registry, point: &Point) -> Option<String> {
     if is_spot && registry.type_names(point.reached).is_empty() {
         return Some("no page shows it".into());
     }
-    if kind.is_component() && point.offers.is_none() {
+    // A partial is for templates; few are offered to editors, too.
+    let has_offers = point.offers.as_ref().is_some_and(|offers| !offers.is_empty());
+    if kind == Kind::Partial && !has_offers {
+        return None;
+    }
+    if kind.is_component() && !has_offers {
         return Some(match point.address.inner() {
             Some((owner, _)) => format!("it has no offer; {owner} holds it"),
             None => "it has no offer".into(),
         });
+    }
+    if kind.is_component() && point.renderer.is_none() {
+        return Some("nothing renders it".into());
     }
     None
 }

@@ -1,5 +1,6 @@
 //! A theme as a whole: what it is, what it builds on, and what it has.
 
+use camino::Utf8PathBuf;
 use serde::Serialize;
 
 use crate::address::Kind;
@@ -44,8 +45,11 @@ pub struct ThemeView {
     pub about: Option<String>,
     /// Its version.
     pub version: Option<String>,
-    /// Its picture, a file below its folder.
+    /// Its picture, a file below its folder or, where a base has it, below that one's.
     pub picture: Option<String>,
+    /// The folder that this is in: the theme's, or that of the base from which it is inherited.
+    #[serde(skip)]
+    pub picture_root: Utf8PathBuf,
     /// `theme`, `companion` or `host`.
     pub role: String,
     /// Do other themes build on it?
@@ -70,6 +74,11 @@ impl ThemeView {
         let project = registry.project();
         let top = project.top();
         let identity = registry.manifest(project.layer(top).manifest).and_then(|manifest| manifest.identity.as_ref());
+        let picture = registry.bases().into_iter().find_map(|layer| {
+            let identity = registry.manifest(project.layer(layer).manifest)?.identity.as_ref()?;
+            Some((identity.picture.as_ref()?.name.to_string(), project.layer(layer).root.clone()))
+        });
+        let (picture, picture_root) = picture.unzip();
         let layers = (0..project.layers.len() as u16).rev().map(|at| layer(registry, LayerId(at))).collect();
         let count = |kind: Kind| {
             let points =
@@ -88,7 +97,8 @@ impl ThemeView {
             label: identity.and_then(|identity| identity.label).map(text),
             about: identity.and_then(|identity| identity.about).map(text),
             version: identity.and_then(|identity| identity.version.as_ref()).map(ToString::to_string),
-            picture: identity.and_then(|identity| identity.picture.as_ref()).map(|picture| picture.name.to_string()),
+            picture,
+            picture_root: picture_root.unwrap_or_default(),
             role: project.layer(top).role.word().to_string(),
             open: project.layer(top).open,
             layers,

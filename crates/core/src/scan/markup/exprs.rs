@@ -1,6 +1,6 @@
 //! Expressions: what they print, read, place and send through filters.
 
-use minijinja::machinery::ast::{Call, CallArg, Expr, Filter, UnaryOpKind};
+use minijinja::machinery::ast::{BinOpKind, Call, CallArg, Expr, Filter, UnaryOpKind};
 
 use super::*;
 use crate::names;
@@ -17,11 +17,15 @@ impl<'t> Scanner<'t> {
                 let chance = if guards { Chance::Guarded } else { Chance::Perhaps };
                 let (yes, at) = self.choice(&choice.test_expr);
                 let no = yes.negated();
-                self.guarded(yes, at, |this| this.by_chance(chance, |this| this.printed(&choice.true_expr)));
+                self.where_defined(&choice.test_expr, |this| {
+                    this.guarded(yes, at, |this| this.by_chance(chance, |this| this.printed(&choice.true_expr)));
+                });
                 if let Some(other) = &choice.false_expr {
                     self.guarded(no, at, |this| this.by_chance(Chance::Perhaps, |this| this.printed(other)));
                 }
             }
+            // What was captured shows where its name is printed.
+            Expr::Var(var) if self.is_local(var.id) && !self.processed => self.mention(name(var.id)),
             other => self.expr(other),
         }
     }
@@ -48,6 +52,10 @@ impl<'t> Scanner<'t> {
                 self.expr(&op.expr);
                 self.negated = outer;
             }
+            Expr::BinOp(op) if matches!(op.op, BinOpKind::ScAnd) => {
+                self.expr(&op.left);
+                self.where_defined(&op.left, |this| this.expr(&op.right));
+            }
             Expr::BinOp(op) => {
                 self.expr(&op.left);
                 self.expr(&op.right);
@@ -60,7 +68,9 @@ impl<'t> Scanner<'t> {
                 self.expr(&choice.test_expr);
                 let (yes, at) = self.choice(&choice.test_expr);
                 let no = yes.negated();
-                self.guarded(yes, at, |this| this.by_chance(Chance::Perhaps, |this| this.expr(&choice.true_expr)));
+                self.where_defined(&choice.test_expr, |this| {
+                    this.guarded(yes, at, |this| this.by_chance(Chance::Perhaps, |this| this.expr(&choice.true_expr)));
+                });
                 if let Some(other) = &choice.false_expr {
                     self.guarded(no, at, |this| this.by_chance(Chance::Perhaps, |this| this.expr(other)));
                 }
@@ -193,7 +203,7 @@ impl<'t> Scanner<'t> {
     }
 
     pub(super) fn call(&mut self, call: &minijinja::machinery::ast::Spanned<Call<'t>>, printed: bool) {
-        if !printed || self.captured {
+        if !printed || self.processed {
             self.note_processed(&call.expr);
         }
         let Expr::Var(callee) = &call.expr else {
@@ -209,7 +219,7 @@ impl<'t> Scanner<'t> {
         match callee.id {
             "place" => {
                 self.point(Verb::Place, at, &call.args);
-                if !printed || self.captured {
+                if !printed || self.processed {
                     self.shape.dynamic = true;
                     let why = "`place` can only be printed: what it puts on the page is filled in later";
                     self.notes.flaw(FlawKind::DynamicPoint, at, why, "print it with {{ place(…) }}");
@@ -245,6 +255,15 @@ impl<'t> Scanner<'t> {
         if self.is_local(root) {
             let at = self.at_part(root);
             self.shape.say_further().processed.push(Named { name: name(root), at });
+        }
+    }
+
+    /// Tells of a name that is not printed as it is, where that was captured with what is placed in it.
+    pub(super) fn processed_capture(&mut self, word: &str, at: At) {
+        if self.locals.iter().rev().find(|local| local.name == word).is_some_and(|local| local.places) {
+            self.shape.dynamic = true;
+            let message = format!("`{word}` holds what is placed, which is filled in later: it can only be printed");
+            self.notes.flaw(FlawKind::DynamicPoint, at, message, "print it as it is");
         }
     }
 

@@ -11,6 +11,15 @@ pub(super) struct Local<'t> {
     pub name: &'t str,
     /// Its value, where that can be told.
     pub value: Option<Term>,
+    /// Does it hold what is placed, and can only be printed as it is?
+    pub places: bool,
+}
+
+impl<'t> Local<'t> {
+    /// A name of whose value nothing is known.
+    pub fn new(name: &'t str) -> Local<'t> {
+        Local { name, value: None, places: false }
+    }
 }
 
 impl<'t> Scanner<'t> {
@@ -68,7 +77,7 @@ impl<'t> Scanner<'t> {
                 const LARGEST: usize = 32;
                 let value = value.map(|value| self.term(value));
                 let value = value.filter(|value| !matches!(value, Term::Unknown(_)) && value.size() <= LARGEST);
-                self.locals.push(Local { name: var.id, value });
+                self.locals.push(Local { value, ..Local::new(var.id) });
             }
             Expr::List(list) => list.items.iter().for_each(|item| self.assign(item, None)),
             Expr::Tuple(tuple) => tuple.items.iter().for_each(|item| self.assign(item, None)),

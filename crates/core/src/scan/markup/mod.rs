@@ -102,6 +102,10 @@ struct Scanner<'t> {
     negated: bool,
     /// Is it asked here whether a value is there, or is another one taken where it isn't?
     asks: bool,
+    /// The names of which a condition around says that they are there.
+    defined: Vec<String>,
+    /// Does what is captured here lose what is placed in it?
+    processed: bool,
 }
 
 impl<'t> Scanner<'t> {
@@ -117,6 +121,8 @@ impl<'t> Scanner<'t> {
             captured: false,
             negated: false,
             asks: false,
+            defined: Vec::new(),
+            processed: false,
         }
     }
 
@@ -158,11 +164,13 @@ impl<'t> Scanner<'t> {
     /// Scans something in a part of its own, with local names of its own.
     fn within(&mut self, kind: SectionKind, scan: impl FnOnce(&mut Self)) {
         let (section, chance, captured, guard) = (self.section, self.chance, self.captured, self.guard);
+        let processed = self.processed;
         let locals = self.locals.clone();
         self.open(kind);
-        (self.chance, self.captured, self.guard) = (Chance::Always, false, None);
+        (self.chance, self.captured, self.processed, self.guard) = (Chance::Always, false, false, None);
         scan(self);
         (self.section, self.chance, self.captured, self.guard) = (section, chance, captured, guard);
+        self.processed = processed;
         self.locals = locals;
     }
 
@@ -227,9 +235,13 @@ impl<'t> Scanner<'t> {
                 self.assign(&set.target, Some(&set.expr));
             }
             Stmt::SetBlock(set) => {
-                self.captured(|this| this.stmts(&set.body));
+                // What is placed in it shows where its name is printed as it is.
+                let (used, outlets) = self.placements();
+                self.captured(set.filter.is_some(), |this| this.stmts(&set.body));
                 set.filter.iter().for_each(|filter| self.expr(filter));
                 self.assign(&set.target, None);
+                let places = self.placements() != (used, outlets);
+                self.locals.iter_mut().last().into_iter().for_each(|local| local.places = places);
             }
             Stmt::AutoEscape(escape) => {
                 self.expr(&escape.enabled);
@@ -237,7 +249,7 @@ impl<'t> Scanner<'t> {
             }
             Stmt::FilterBlock(filter) => {
                 self.expr(&filter.filter);
-                self.captured(|this| this.scoped(|this| this.stmts(&filter.body)));
+                self.captured(true, |this| this.scoped(|this| this.stmts(&filter.body)));
             }
             Stmt::Block(block) => {
                 let word = name(block.name);
@@ -250,7 +262,7 @@ impl<'t> Scanner<'t> {
                 let alias = local(&import.name);
                 let aliases = alias.iter().map(|alias| (name(alias), None)).collect();
                 self.template(TemplateVerb::Import, &import.expr, false, aliases);
-                self.locals.extend(alias.map(|name| Local { name, value: None }));
+                self.locals.extend(alias.map(|name| Local::new(name)));
             }
             Stmt::FromImport(import) => self.macros_from(import),
             Stmt::Extends(extends) => self.template(TemplateVerb::Extends, &extends.name, false, Vec::new()),
@@ -271,15 +283,33 @@ impl<'t> Scanner<'t> {
             };
             let at = self.at_part(word);
             aliases.push((name(known), Some(Named { name: name(word), at })));
-            self.locals.push(Local { name: known, value: None });
+            self.locals.push(Local::new(known));
         }
         self.template(TemplateVerb::Import, &import.expr, false, aliases);
     }
 
-    fn captured(&mut self, scan: impl FnOnce(&mut Self)) {
-        let before = std::mem::replace(&mut self.captured, true);
+    /// Scans something whose output is captured; `processed` where that is changed before it is printed.
+    fn captured(&mut self, processed: bool, scan: impl FnOnce(&mut Self)) {
+        let before = (self.captured, self.processed);
+        (self.captured, self.processed) = (true, self.processed || processed);
         scan(self);
-        self.captured = before;
+        (self.captured, self.processed) = before;
+    }
+
+    /// How many placements there are so far.
+    fn placements(&self) -> (usize, usize) {
+        let placed = self.shape.uses.iter().filter(|found| found.verb == Verb::Place).count();
+        (placed, self.shape.further.as_ref().map_or(0, |further| further.outlets.len()))
+    }
+
+    /// Scans what is carried out where a condition holds, and so where the names are there for which it asks.
+    fn where_defined(&mut self, test: &Expr<'t>, scan: impl FnOnce(&mut Self)) {
+        let known = self.defined.len();
+        let mut asked = Vec::new();
+        guards::defined(test, &mut asked);
+        self.defined.extend(asked.into_iter().filter_map(guards::dotted));
+        scan(self);
+        self.defined.truncate(known);
     }
 
     fn for_loop(&mut self, each: &ForLoop<'t>) {
@@ -296,7 +326,7 @@ impl<'t> Scanner<'t> {
         self.scoped(|this| {
             this.assign(&each.target, None);
             each.filter_expr.iter().for_each(|filter| this.expr(filter));
-            this.locals.push(Local { name: "loop", value: None });
+            this.locals.push(Local::new("loop"));
             this.guarded(some, at, |this| this.branch(&each.body, Chance::Repeated));
         });
         if let Some(none) = none {
@@ -310,7 +340,9 @@ impl<'t> Scanner<'t> {
         let chance = if guards { Chance::Guarded } else { Chance::Perhaps };
         let (predicate, at) = self.choice(&cond.expr);
         let not = (!cond.false_body.is_empty()).then(|| predicate.negated());
-        self.guarded(predicate, at, |this| this.branch(&cond.true_body, chance));
+        self.where_defined(&cond.expr, |this| {
+            this.guarded(predicate, at, |this| this.branch(&cond.true_body, chance));
+        });
         if let Some(not) = not {
             self.guarded(not, at, |this| this.branch(&cond.false_body, Chance::Perhaps));
         }
@@ -318,9 +350,9 @@ impl<'t> Scanner<'t> {
 
     fn macro_spec(&mut self, spec: &Macro<'t>) {
         spec.defaults.iter().for_each(|default| self.expr(default));
-        self.locals.push(Local { name: spec.name, value: None });
+        self.locals.push(Local::new(spec.name));
         self.within(SectionKind::Macro(name(spec.name)), |this| {
-            this.locals.push(Local { name: "caller", value: None });
+            this.locals.push(Local::new("caller"));
             spec.args.iter().for_each(|arg| this.assign(arg, None));
             this.stmts(&spec.body);
         });

@@ -14,6 +14,7 @@ impl<'t> Scanner<'t> {
         let root = path[0];
         if self.is_local(&root.name) {
             self.mention(root.name);
+            self.processed_capture(&root.name, root.at);
             return;
         }
         // `self.title()` prints a block of this template once more.
@@ -22,7 +23,13 @@ impl<'t> Scanner<'t> {
         }
         // Data is open: whether it is there may be asked.
         let data = matches!(root.name.as_str(), "page" | "site") && path.get(1).is_some_and(|step| step.name == "data");
-        if self.asks && data {
+        let is_defined = || {
+            let steps: Vec<&str> = path.iter().map(|step| step.name.as_str()).collect();
+            let whole = steps.join(".");
+            let mut asked = self.defined.iter();
+            asked.any(|name| whole.strip_prefix(name.as_str()).is_some_and(|rest| rest.is_empty() || rest.starts_with('.')))
+        };
+        if data && (self.asks || is_defined()) {
             return;
         }
         if path.len() == 1 && CALLED_BY_NAME.contains(&root.name.as_str()) {
