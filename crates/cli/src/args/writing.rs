@@ -139,6 +139,9 @@ pub struct AdoptArgs {
     /// With --extend: only this block
     #[arg(long, value_name = "B")]
     pub block: Option<String>,
+    /// Not any more: a template that says what the one below says goes, with what was written of it
+    #[arg(long, conflicts_with_all = ["extend", "copy", "block"])]
+    pub undo: bool,
     #[command(flatten)]
     pub edit: EditArgs,
 }

@@ -11,11 +11,12 @@ use crate::writing::{self, Work};
 
 pub fn run(theme: Option<&Utf8Path>, args: &AdoptArgs) -> Result<Outcome> {
     let manner = match (args.extend, args.copy, &args.block) {
+        _ if args.undo => Manner::Undo,
         (_, true, Some(_)) => bail!("a copy has all blocks; --block goes with --extend"),
         (_, true, None) => Manner::Copy,
         (true, false, block) => Manner::Extend(block.clone()),
         (false, false, _) => bail!(
-            "say how: --extend builds on it and leaves every page as it is, --copy takes a copy that can be brought up to date"
+            "say how: --extend builds on it and leaves every page as it is, --copy takes a copy that can be brought up to date, --undo gives back what says nothing of its own"
         ),
     };
     writing::edit(theme, &args.edit, |registry| {

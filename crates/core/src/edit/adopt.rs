@@ -20,6 +20,8 @@ pub enum Manner {
     Extend(Option<String>),
     /// As a copy, which is brought up to date where it is there already.
     Copy,
+    /// Not any more: a template that says nothing of its own goes, with all that was written of it.
+    Undo,
 }
 
 /// What taking over comes to.
@@ -47,13 +49,17 @@ pub fn adopt(registry: &Registry, files: &dyn Files, name: &str, manner: &Manner
         return Err(missing(registry, name, own.is_some()));
     };
     let record = adopted(registry, name);
+    if *manner == Manner::Undo {
+        let Some(own) = own else { return Err(EditError::new(format!("this theme has no {name} of its own"))) };
+        return Ok(Taken { plan: undone(registry, files, own, original, name)?, ..Taken::default() });
+    }
     let mut taken = Taken::default();
     match (own, record, manner) {
         (None, _, _) => taken.told = needless(registry, original),
         (Some(own), Some((_, copy)), Manner::Copy) => {
             return brought_up_to_date(registry, files, own, copy.from.name.as_str(), name);
         }
-        (Some(_), Some(_), Manner::Extend(_)) => {
+        (Some(_), Some(_), _) => {
             return Err(EditError::new(format!(
                 "{name} is a copy already; {} brings it up to date",
                 command_line!["adopt", name, "--copy"]
@@ -69,6 +75,7 @@ pub fn adopt(registry: &Registry, files: &dyn Files, name: &str, manner: &Manner
     match manner {
         Manner::Extend(block) => taken.plan.created.push(extending(registry, original, name, block.as_deref())?),
         Manner::Copy => copied(registry, original, name, &mut taken.plan)?,
+        Manner::Undo => {}
     }
     Ok(taken)
 }
@@ -177,7 +184,7 @@ fn copied(registry: &Registry, original: FileId, name: &str, plan: &mut Plan) ->
     let text = project.file(original).text();
     let layer = project.layer(project.file(original).layer).name.to_string();
     plan.created.push((format!("markup/{name}").into(), text.to_string()));
-    plan.beside.push(Beside { path: kept(&layer, name), before: None, after: text.to_string() });
+    plan.beside.push(Beside { path: kept(&layer, name), before: None, after: Some(text.to_string()) });
     let manifest = project.layer(project.top()).manifest;
     plan.edits.extend(recorded(project.file(manifest).text(), manifest, name, &layer, &print_of(text))?);
     Ok(())
@@ -202,6 +209,35 @@ fn recorded(text: &str, file: FileId, name: &str, layer: &str, print: &str) -> R
         None => (text.len(), super::tables::inserted(text, text.len(), &format!("[adopted]\n{line}\n"))),
     };
     Ok(vec![Edit { file, span: Span::new(at, at), new }])
+}
+
+/// Takes a template that says what the one below says away, with its record and what is kept of its original.
+fn undone(
+    registry: &Registry,
+    files: &dyn Files,
+    own: FileId,
+    original: FileId,
+    name: &str,
+) -> Result<Plan, EditError> {
+    let project = registry.project();
+    let text = project.file(own).text();
+    let mut plan = Plan { removed: vec![own], ..Plan::default() };
+    if let Some((manifest, copy)) = adopted(registry, name) {
+        let path = kept(copy.from.name.as_str(), name);
+        let bytes = files.read(&project.layer(project.top()).root.join(&path)).ok();
+        let before = bytes.and_then(|bytes| String::from_utf8(bytes).ok());
+        plan.edits = super::tables::without_key(project.file(manifest).text(), manifest, &["adopted", name])?;
+        plan.beside.extend(before.is_some().then_some(Beside { path, before, after: None }));
+    }
+    let is_like = |other: &str| other.trim() == text.trim();
+    let then = plan.beside.first().and_then(|kept| kept.before.as_deref());
+    if !is_like(project.file(original).text()) && !then.is_some_and(is_like) {
+        return Err(EditError::new(format!(
+            "{} says more than the one below, which would be lost; take it away by hand, if that is meant",
+            project.shown(own)
+        )));
+    }
+    Ok(plan)
 }
 
 /// A copy that has what its original has by now, as far as both can be had.
@@ -254,7 +290,7 @@ fn brought_up_to_date(
             .told
             .push(format!("{path} lacks what the original was when it was taken over, so every difference is marked"));
     }
-    taken.plan.beside.push(Beside { path, before: then, after: now.to_string() });
+    taken.plan.beside.push(Beside { path, before: then, after: Some(now.to_string()) });
     let span = registry.span(crate::source::Place { file: manifest, at: copy.print.at });
     taken.plan.edits.push(Edit { file: manifest, span, new: format!("\"{}\"", print_of(now)) });
     if conflicts > 0 {

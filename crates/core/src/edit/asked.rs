@@ -37,6 +37,7 @@ pub fn plan(registry: &Registry, files: &dyn Files, command: &str) -> Result<Pla
         }
         ["truehook", "adopt", name, "--copy"] => Ok(adopt(registry, files, name, &Manner::Copy)?.plan),
         ["truehook", "adopt", name, "--extend"] => Ok(adopt(registry, files, name, &Manner::Extend(None))?.plan),
+        ["truehook", "adopt", name, "--undo"] => Ok(adopt(registry, files, name, &Manner::Undo)?.plan),
         ["truehook", "place", what, "--in", template, options @ ..] => {
             let file = own_template(registry, template)?;
             let mut new = Placement {

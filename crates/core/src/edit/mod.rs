@@ -74,8 +74,8 @@ pub struct Beside {
     pub path: Utf8PathBuf,
     /// What it holds; nothing where it isn't there.
     pub before: Option<String>,
-    /// What it is to hold.
-    pub after: String,
+    /// What it is to hold; nothing where it is to go.
+    pub after: Option<String>,
 }
 
 /// Changes to several files, not written yet.
@@ -146,7 +146,7 @@ impl Plan {
                 path: root.join(path),
                 shown: path.to_string(),
                 before,
-                after: Some(after.clone().into_bytes()),
+                after: after.as_ref().map(|text| text.clone().into_bytes()),
             });
         }
         changes.sort_by(|a, b| a.path.cmp(&b.path));

@@ -5,7 +5,8 @@ use std::ops::Range;
 
 use toml::de::{DeTable, DeValue};
 
-use super::{line_end, with_line_ends_of};
+use super::{EditError, line_end, tree, with_line_ends_of};
+use crate::source::{Edit, FileId, Span};
 
 /// A table with a header, and where its content ends: behind the end of its last line.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -102,6 +103,29 @@ pub(super) fn removed(text: &str, table: Range<usize>) -> Range<usize> {
     }
     let blank = ["\r\n", "\n"].into_iter().find(|blank| rest.starts_with(blank)).map_or(0, str::len);
     table.start..table.end + blank
+}
+
+/// The edits that take a key of a table away; the table, too, where nothing is left in it.
+///
+/// # Errors
+/// Where the text is no TOML.
+pub(super) fn without_key(text: &str, file: FileId, [table, key]: &[&str; 2]) -> Result<Vec<Edit>, EditError> {
+    let parsed = DeTable::parse_recoverable(text).0;
+    let alone = match parsed.get_ref().get(*table).map(toml::Spanned::get_ref) {
+        Some(DeValue::Table(inner)) => inner.iter().all(|(known, _)| known.get_ref() == *key),
+        _ => false,
+    };
+    let found = tables(text).and_then(|all| all.into_iter().find(|known| known.name == [*table]));
+    match found {
+        Some(found) if alone => {
+            let range = removed(text, found.start..found.end);
+            Ok(vec![Edit { file, span: Span::new(range.start, range.end), new: String::new() }])
+        }
+        _ => tree::edits(file, text, |document| {
+            tree::unset(document.as_table_mut(), &[table, key]);
+            Ok(())
+        }),
+    }
 }
 
 #[cfg(test)]

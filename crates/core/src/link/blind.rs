@@ -26,8 +26,9 @@ impl Blind {
             match &facts.shape {
                 // It may name a base, and with that templates.
                 Shape::Manifest(manifest) => {
-                    blind.declarations |= manifest.broken;
-                    blind.placements |= manifest.broken;
+                    let broken = manifest.broken || manifest.identity.as_ref().is_some_and(|identity| identity.unsure);
+                    blind.declarations |= broken;
+                    blind.placements |= broken;
                 }
                 Shape::Template(template) => blind.placements |= template.broken || template.dynamic,
                 Shape::Module(module) => {

@@ -237,3 +237,17 @@ pub fn inner_named(registry: &Registry, written: &str) -> Option<(Address, Addre
     let inner = registry.addresses().filter_map(|address| Some((address.inner()?, *address)));
     inner.into_iter().find(|((_, own), _)| *own == name).map(|((section, _), address)| (section, address))
 }
+
+/// Is a key of a declaration misspelt? What follows from that is no finding of its own.
+pub fn misspells(registry: &Registry, point: &Point, key: &str) -> bool {
+    point.declared.iter().any(|declared| {
+        let file = declared.place.file;
+        let start = registry.span(declared.place).start as usize;
+        let text = &registry.project().file(file).text()[start..];
+        let end = start + text.find("\n[").unwrap_or(text.len());
+        registry.facts(file).flaws.iter().any(|flaw| {
+            let at = registry.span(Place { file, at: flaw.at }).start as usize;
+            flaw.instead.as_deref() == Some(key) && (start..end).contains(&at)
+        })
+    })
+}

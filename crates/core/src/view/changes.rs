@@ -86,8 +86,12 @@ impl ChangesView {
         for beside in &plan.beside {
             let file = beside.path.to_string();
             let end = beside.before.as_ref().map_or(0, |text| text.len() as u32);
-            let fate = if beside.before.is_none() { Fate::New } else { Fate::Changed };
-            let edits = vec![SpliceView { start: 0, end, new: beside.after.clone() }];
+            let fate = match (&beside.before, &beside.after) {
+                (_, None) => Fate::Gone,
+                (None, _) => Fate::New,
+                _ => Fate::Changed,
+            };
+            let edits = beside.after.iter().map(|after| SpliceView { start: 0, end, new: after.clone() }).collect();
             files.insert(file.clone(), ChangeView { file, fate, edits });
         }
         for file in &plan.removed {

@@ -4,7 +4,8 @@ use indexmap::IndexMap;
 
 use crate::address::Address;
 use crate::link::{Link, Registry, Target};
-use crate::rules::telling::{inner_named, list, written};
+use crate::rules::components::no_outlet::shows_held;
+use crate::rules::telling::{declaring, inner_named, list, misspells, written};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::Place;
 
@@ -104,6 +105,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     }
     // The same mistake in many places is one finding.
     let mut known: IndexMap<(Address, Address), usize> = IndexMap::new();
+    let mut silent: IndexMap<Address, Vec<(Address, Place)>> = IndexMap::new();
     for placed in registry.items() {
         let (Some(holder), Some(held)) = (placed.holder, placed.component) else { continue };
         let holds_items = holder.kind.holds_items() || holder.kind.is_component();
@@ -118,7 +120,15 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         if misspelt {
             continue;
         }
+        let Some(point) = registry.point(holder) else { continue };
         let place = Place { file: placed.file, at: placed.item.component.at };
+        // A component of which nothing is said holds nothing; what it is to hold is told at once.
+        if point.holds.is_empty() && holder.kind.is_component() && held.inner().is_none() {
+            if !misspells(registry, point, "holds") {
+                silent.entry(holder).or_default().push((held, place));
+            }
+            continue;
+        }
         if let Some(first) = known.get(&(holder, held)) {
             let finding: &mut Finding = &mut found[*first];
             *finding = finding.clone().at(registry, place, "and this");
@@ -127,7 +137,6 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let message = format!("`{holder}` may not hold `{held}`");
         let finding = Finding::new(&RULE, registry.layer_of(place), message).about(holder);
         let finding = finding.at(registry, place, "this would not show");
-        let Some(point) = registry.point(holder) else { continue };
         let patterns: Vec<String> = point.holds.iter().map(|(pattern, _)| format!("`{}`", pattern.raw)).collect();
         let (label, mend) = match (held.inner(), patterns.is_empty()) {
             (Some((own, _)), _) => (format!("`{held}` is held by `{own}` alone"), "use a shared piece".to_string()),
@@ -140,5 +149,28 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         known.insert((holder, held), found.len());
         found
             .push(said.into_iter().fold(finding, |finding, said| finding.at(registry, said, label.clone())).mend(mend));
+    }    found.extend(silent.into_iter().filter_map(|(holder, items)| holding_nothing(registry, holder, &items)));
+}
+
+/// Items in a component that says nothing of what it holds.
+fn holding_nothing(registry: &Registry, holder: Address, items: &[(Address, Place)]) -> Option<Finding> {
+    let mut held: Vec<Address> = items.iter().map(|(held, _)| *held).collect();
+    held.sort();
+    held.dedup();
+    let (_, first) = *items.first()?;
+    let names: Vec<String> = held.iter().map(|held| format!("`{held}`")).collect();
+    let message = format!("`{holder}` may not hold {}", list(&names));
+    let layer = registry.layer_of(first);
+    let mut finding = Finding::new(&RULE, layer, message).about(holder);
+    for (at, (_, place)) in items.iter().enumerate() {
+        finding = finding.at(registry, *place, if at == 0 { "this would not show" } else { "and this" });
     }
+    let finding = finding.at_declaration(registry, holder, "it holds nothing");
+    let patterns = serde_json::Value::from(held.iter().map(ToString::to_string).collect::<Vec<_>>()).to_string();
+    let mend = declaring(registry, layer, holder, "holds", |_| patterns.clone());
+    let said = || format!("holds = {patterns}, in `{holder}`");
+    Some(finding.mend(match shows_held(registry, holder) {
+        true => mend.unwrap_or_else(said),
+        false => format!("{}, and {{{{ place(\"held\") }}}} in its template", said()),
+    }))
 }

@@ -1,13 +1,13 @@
 //! A component may hold items and never places them, or places them and may hold none
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::address::Address;
 use crate::command_line;
 use crate::edit::suggest::Places;
 use crate::link::body_region;
 use crate::link::{Point, Registry, Renderer, START};
-use crate::rules::telling::declaring;
+use crate::rules::telling::{declaring, misspells};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::{Outlet, OutletKind, Shape};
 use crate::source::{FileId, LayerId, Place};
@@ -73,6 +73,12 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         Shape::Module(module) => module.outlets.iter().any(|outlet| outlet.kind == OutletKind::Held),
         _ => false,
     });
+    let brought: FxHashSet<Address> = registry
+        .items()
+        .iter()
+        .filter(|placed| placed.component.is_some_and(|held| registry.point(held).is_some()))
+        .filter_map(|placed| placed.holder)
+        .collect();
     for point in registry.points().filter(|point| point.address.kind.is_component()) {
         let holds = point.holds.first().map(|(_, place)| *place);
         let holds = holds.or(inner.get(&point.address).copied());
@@ -85,6 +91,8 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         };
         match (holds, outlet) {
             (Some(place), None) => found.push(without_outlet(registry, point, place)),
+            // What an item brings it all the same is told there.
+            (None, Some(_)) if brought.contains(&point.address) || misspells(registry, point, "holds") => {}
             (None, Some(place)) if point.layer().is_some_and(|layer| layer.index() > 0) => {
                 let message = format!("`{}` places what it holds, but may hold nothing", point.address);
                 let layer = registry.layer_of(place).max(point.layer().unwrap_or(LayerId(0)));
@@ -98,6 +106,11 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         }
     }
     pages(registry, found);
+}
+
+/// Does a component place what it holds, as far as can be seen?
+pub fn shows_held(registry: &Registry, component: Address) -> bool {
+    registry.point(component).is_some_and(|point| !matches!(outlet(registry, point), Ok(None)))
 }
 
 /// What renders the component can't be seen into.

@@ -1,5 +1,6 @@
 //! A template says nothing else than the one below that it takes the place of
 
+use crate::command_line;
 use crate::link::{Registry, START};
 use crate::read::FileKind;
 use crate::rules::{Example, Finding, Level, Rule};
@@ -57,6 +58,6 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let message = format!("{} says what {layer}'s says already", source.path);
         let start = |file| Place { file, at: START };
         let finding = Finding::new(&RULE, source.layer, message).at(registry, start(file), "this changes nothing");
-        found.push(finding.at(registry, start(*below), "the same").mend(format!("take {} away", source.path)));
+        found.push(finding.at(registry, start(*below), "the same").mend(command_line!["adopt", source.name(), "--undo"]));
     }
 }

@@ -32,6 +32,14 @@ pub(super) fn identity(root: &Table<'_>, notes: &mut Notes) -> Option<Identity> 
             notes.flaw(FlawKind::BadName, at, message, "choose another name");
         }
     }
+    let host = table.table("host", notes).and_then(|table| request(&table, "contract", notes));
+    let base = table.table("base", notes).and_then(|table| request(&table, "path", notes));
+    let companions = companions(&table, notes);
+    let asked = table.array("companions", &mut Notes::default()).len();
+    let unsure = table.get("host").is_some() && host.is_none()
+        || table.get("base").is_some() && base.is_none()
+        || companions.len() < asked
+        || asks_by_another_name(&table);
     Some(Identity {
         role,
         at,
@@ -41,10 +49,19 @@ pub(super) fn identity(root: &Table<'_>, notes: &mut Notes) -> Option<Identity> 
         version: version(&table, "version", notes).map(|(version, _)| version),
         picture: table.string("picture", notes),
         open: table.boolean("open", notes).unwrap_or(false),
-        host: table.table("host", notes).and_then(|table| request(&table, "contract", notes)),
-        base: table.table("base", notes).and_then(|table| request(&table, "path", notes)),
-        companions: companions(&table, notes),
+        host,
+        base,
+        companions,
+        unsure,
     })
+}
+
+/// Is there a key that was most likely meant to ask for a layer?
+fn asks_by_another_name(table: &Table<'_>) -> bool {
+    let known = keys::names(&keys::THEME);
+    let near = |word: &str| names::nearest(word, known.iter().copied());
+    let unknown = table.entries().filter(|(word, ..)| !known.contains(word));
+    unknown.into_iter().any(|(word, ..)| near(word).is_some_and(|near| ["host", "base", "companions"].contains(&near)))
 }
 
 fn companions(table: &Table<'_>, notes: &mut Notes) -> Vec<LayerRequest> {

@@ -37,6 +37,8 @@ pub struct Identity {
     pub base: Option<LayerRequest>,
     /// `companions`
     pub companions: Vec<LayerRequest>,
+    /// Does it ask for a layer in a way that can't be understood?
+    pub unsure: bool,
 }
 
 /// An input of a component, or an argument that a placement passes on.
