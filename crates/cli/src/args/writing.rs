@@ -48,8 +48,8 @@ pub struct DeclareArgs {
     /// What it is, in one sentence
     #[arg(long)]
     pub about: Option<String>,
-    /// Further keys of the declaration, as in inputs.days.type=integer
-    #[arg(value_name = "KEY=VALUE")]
+    /// Further points, and further keys of the declaration, as in inputs.days.type=integer
+    #[arg(value_name = "ADDRESS|KEY=VALUE")]
     pub keys: Vec<String>,
     #[command(flatten)]
     pub edit: EditArgs,
@@ -187,6 +187,9 @@ pub struct FillArgs {
     /// Take away what stands there
     #[arg(long, value_name = "N")]
     pub remove: Option<String>,
+    /// Change what stands there: KEY=VALUE sets an input of it, KEY= takes one away
+    #[arg(long, value_name = "N", conflicts_with_all = ["move", "remove", "at", "offer"])]
+    pub set: Option<String>,
     /// What the component offers under this label
     #[arg(long, value_name = "LABEL")]
     pub offer: Option<String>,

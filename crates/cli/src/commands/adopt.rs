@@ -21,6 +21,8 @@ pub fn run(theme: Option<&Utf8Path>, args: &AdoptArgs) -> Result<Outcome> {
     };
     writing::edit(theme, &args.edit, |registry| {
         let taken = adopt::adopt(registry, &DiskFiles, &args.template, &manner)?;
-        Ok(Work { told: taken.told, unsolved: taken.conflicts > 0, ..Work::new(taken.plan, Vec::new()) })
+        // A copy is what was asked for, whatever comes to light by it.
+        let unsolved = taken.conflicts > 0 || manner == Manner::Copy;
+        Ok(Work { told: taken.told, unsolved, ..Work::new(taken.plan, Vec::new()) })
     })
 }

@@ -6,7 +6,7 @@ use serde_json::{Map, Value};
 use truehook_core::address::{Address, Kind};
 use truehook_core::command_line;
 use truehook_core::edit::fill::{self, Filled, Holder, Step};
-use truehook_core::link::Registry;
+use truehook_core::link::{Point, Registry};
 use truehook_core::names::{hint, nearest};
 use truehook_core::schema::misfit;
 use truehook_core::source::FileId;
@@ -71,6 +71,9 @@ fn steps(registry: &Registry, list: &Holder, args: &FillArgs) -> Result<Vec<Step
     if let Some(step) = taken(args)? {
         return Ok(vec![step]);
     }
+    if let Some(at) = &args.set {
+        return Ok(vec![set(registry, list, &place(at)?, &args.items)?]);
+    }
     let at = args.at.as_deref().map(place).transpose()?;
     let Some((component, typed)) = args.items.split_first() else {
         bail!("say what to fill it with, as in piece:note, or --move or --remove what it holds");
@@ -106,13 +109,8 @@ fn steps(registry: &Registry, list: &Holder, args: &FillArgs) -> Result<Vec<Step
             }
         }
     };
-    let text = Value::from_iter([("type", "string")]);
-    let mut also: Vec<(&str, Option<&Value>)> = vec![("when", Some(&text)), ("extent", Some(&text))];
-    if holder.is_none() && matches!(list, Holder::Point(point) if point.kind == Kind::Area) {
-        also.push(("title", Some(&text)));
-    }
     let typed: Vec<&str> = typed.iter().map(String::as_str).collect();
-    for (name, value) in given::to_point(point, &typed, &also)? {
+    for (name, value) in inputs(point, list, holder.is_none(), &typed)? {
         item.insert(name, value);
     }
     // What a component holds stands behind its inputs, where people look for it.
@@ -120,6 +118,43 @@ fn steps(registry: &Registry, list: &Holder, args: &FillArgs) -> Result<Vec<Step
         item.insert("holds".into(), holds);
     }
     Ok(vec![Step::Add(Value::Object(item), at)])
+}
+
+/// The inputs of an item, and what else may be said of it there.
+fn inputs(point: &Point, list: &Holder, outermost: bool, typed: &[&str]) -> Result<Vec<(String, Value)>> {
+    let text = Value::from_iter([("type", "string")]);
+    let mut also: Vec<(&str, Option<&Value>)> = vec![("when", Some(&text)), ("extent", Some(&text))];
+    if outermost && matches!(list, Holder::Point(point) if point.kind == Kind::Area) {
+        also.push(("title", Some(&text)));
+    }
+    given::to_point(point, typed, &also)
+}
+
+/// What is to be changed of an item that is there.
+fn set(registry: &Registry, list: &Holder, at: &[usize], typed: &[String]) -> Result<Step> {
+    if typed.is_empty() {
+        bail!("say what to change, as in text=Boots; KEY= takes an input away");
+    }
+    let (gone, given): (Vec<&str>, Vec<&str>) = typed.iter().map(String::as_str).partition(|pair| pair.find('=') == Some(pair.len() - 1));
+    let gone = gone.into_iter().map(|pair| (pair.trim_end_matches('=').to_string(), None));
+    let mut keys: Vec<(String, Option<Value>)> = gone.collect();
+    let component = fill::holder(registry, list, at).and_then(|address| registry.point(address));
+    match component {
+        Some(point) => {
+            keys.extend(inputs(point, list, at.len() == 1, &given)?.into_iter().map(|(key, value)| (key, Some(value))));
+        }
+        // An entry of a menu.
+        None => {
+            for pair in given {
+                let Some((key, value)) = pair.split_once('=') else { bail!("`{pair}` is no KEY=VALUE, as in label=Home") };
+                if !["label", "href"].contains(&key) {
+                    bail!("an entry has label and href, and no `{key}`{}", hint(&nearest(key, ["label", "href"])));
+                }
+                keys.push((key.to_string(), Some(value.into())));
+            }
+        }
+    }
+    Ok(Step::Set(at.to_vec(), keys))
 }
 
 /// What moves or goes.
@@ -148,7 +183,7 @@ fn place(text: &str) -> Result<Vec<usize>> {
 
 fn menu(registry: &Registry, spot: Address, args: &FillArgs) -> Result<Work> {
     let menus: Vec<String> = registry.menus().iter().map(|(menu, _)| menu.name.to_string()).collect();
-    if let ([menu], None) = (&args.items[..], taken(&FillArgs { items: Vec::new(), ..args.clone() })?)
+    if let ([menu], None, None) = (&args.items[..], &args.set, taken(&FillArgs { items: Vec::new(), ..args.clone() })?)
         && !menu.contains('=')
     {
         if !menus.contains(menu) {
@@ -163,7 +198,10 @@ fn menu(registry: &Registry, spot: Address, args: &FillArgs) -> Result<Work> {
     }
     let steps = match taken(args)? {
         Some(step) => vec![step],
-        None => entries(spot, args)?,
+        None => match &args.set {
+            Some(at) => vec![set(registry, &Holder::Menu(String::new()), &place(at)?, &args.items)?],
+            None => entries(spot, args)?,
+        },
     };
     if let Some(name) = fill::menu_of(registry, spot) {
         return filled(fill::change(registry, &Holder::Menu(name), &steps)?, vec![spot]);
@@ -207,7 +245,12 @@ fn option(registry: &Registry, option: Address, args: &FillArgs) -> Result<Work>
     let [text] = &args.items[..] else {
         bail!("say what the site chooses: {}", command_line!["fill", option, "VALUE"])
     };
-    if args.r#move.is_some() || args.remove.is_some() || args.at.is_some() || args.offer.is_some() {
+    if args.r#move.is_some()
+        || args.remove.is_some()
+        || args.at.is_some()
+        || args.offer.is_some()
+        || args.set.is_some()
+    {
         bail!("an option has one value: {}", command_line!["fill", option, "VALUE"]);
     }
     let schema = registry.point(option).and_then(|point| point.schema());

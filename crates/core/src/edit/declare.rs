@@ -7,7 +7,33 @@ use super::{EditError, Plan, manifest, module};
 use crate::address::{Address, Kind};
 use crate::link::{Registry, component_template};
 use crate::scan::{CallRef, Prefix};
-use crate::source::At;
+use crate::read::FileKind;
+use crate::source::{At, Edit, FileId};
+
+/// Declares several points in the checked theme, each as [`declare`] does.
+///
+/// # Errors
+/// As [`declare`].
+pub fn declare_all(
+    registry: &Registry,
+    addresses: &[Address],
+    keys: &[(String, String)],
+) -> Result<Plan, EditError> {
+    let mut plan = Plan::default();
+    for address in addresses {
+        let mut next = declare(registry, *address, keys)?;
+        // What comes to the same place is one insertion, in the order in which it was asked for.
+        next.edits.retain(|edit| {
+            let same = |known: &&mut Edit| edit.span.start == edit.span.end && (known.file, known.span) == (edit.file, edit.span);
+            let known = plan.edits.iter_mut().find(same);
+            let is_new = known.is_none();
+            known.into_iter().for_each(|known| known.new.push_str(&edit.new));
+            is_new
+        });
+        plan.join(next);
+    }
+    Ok(plan)
+}
 
 /// Declares a point in the checked theme, with what it needs to exist, as far as that isn't there yet. Keys come
 /// as they are to stand in the manifest: `label`, `inputs.days.type`. Where the theme declares it already, these keys
@@ -58,7 +84,10 @@ pub fn declare(registry: &Registry, address: Address, keys: &[(String, String)])
         }
     }
     let top = registry.project().top();
-    let own = registry.point(address).and_then(|point| point.declared.iter().find(|declared| declared.layer == top));
+    // A template that is a file declares itself; what is said of it stands in a manifest.
+    let in_manifest = |file: FileId| registry.project().file(file).kind == FileKind::Manifest;
+    let declared = registry.point(address).map(|point| point.declared.as_slice()).unwrap_or_default();
+    let own = declared.iter().find(|declared| declared.layer == top && in_manifest(declared.place.file));
     match own {
         None => plan.edits.push(manifest::declare(registry.project(), address, &keys)?),
         Some(own) => plan.edits.extend(manifest::change(registry.project(), own.place.file, address, &keys)?),

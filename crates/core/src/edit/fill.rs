@@ -32,6 +32,8 @@ pub enum Step {
     Move(Vec<usize>, Vec<usize>),
     /// An item goes.
     Remove(Vec<usize>),
+    /// Keys of an item are set; those without a value go.
+    Set(Vec<usize>, Vec<(String, Option<Value>)>),
 }
 
 /// A change of the preview, and what people are to know of it.
@@ -99,6 +101,12 @@ fn stepped(
             }
         }
         text = carry_out(&text, list, step, below.is_none())?;
+        // What says what the lower layer says, once it was taken over, needs not be said.
+        if let (Some((_, value)), Step::Remove(_)) = (below, step)
+            && list.value(&text).as_ref() == Some(value)
+        {
+            text = without(&text, &list.keys)?;
+        }
     }
     Ok(text)
 }
@@ -256,6 +264,11 @@ fn carry_out(text: &str, list: &List<'_>, step: &Step, may_go: bool) -> Result<S
         Step::Remove(at) => {
             let Removed { text, list_too, .. } = list.remove(text, at)?;
             if list_too && may_go { without(&text, &list.keys) } else { Ok(text) }
+        }
+        Step::Set(at, keys) => {
+            let text_of = |value: &Option<Value>| value.as_ref().map(text_of).transpose();
+            let keys = keys.iter().map(|(key, value)| Ok((key.clone(), text_of(value)?)));
+            list.set(text, at, &keys.collect::<Result<Vec<_>, EditError>>()?)
         }
         Step::Move(from, to) => {
             let Removed { text, item, .. } = list.remove(text, from)?;

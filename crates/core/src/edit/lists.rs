@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use toml::de::{DeArray, DeTable, DeValue};
 
-use super::EditError;
+use super::{EditError, tree};
 
 /// A list in a TOML text, and the key by which its items hold further ones.
 #[derive(Clone, Debug)]
@@ -51,6 +51,14 @@ impl List<'_> {
         }
     }
 
+    /// The list as JSON; nothing where it isn't there.
+    pub fn value(&self, text: &str) -> Option<serde_json::Value> {
+        let table: toml::Table = text.parse().ok()?;
+        let (first, rest) = self.keys.split_first()?;
+        let list = rest.iter().try_fold(table.get(first)?, |value, key| value.get(key))?;
+        serde_json::to_value(list).ok()
+    }
+
     /// The text with an item in it; without a place at the list's end. The list itself has to be there.
     ///
     /// # Errors
@@ -95,7 +103,35 @@ impl List<'_> {
             return Ok(removed(spliced(text, found.whole.start - behind.len()..found.whole.end, ""), false));
         }
         let comma = usize::from(text[item.end..].starts_with(','));
-        Ok(removed(spliced(text, item.start..item.end + comma, ""), made && around.is_empty()))
+        let list = found.whole.start + 1..found.whole.end - 1;
+        let on_lines = |part: &str| part.trim().is_empty() && part.contains('\n');
+        // A list of which nothing is left takes no lines.
+        let gone = match on_lines(&text[list.start..item.start]) && on_lines(&text[item.end + comma..list.end]) {
+            true => list,
+            false => item.start..item.end + comma,
+        };
+        Ok(removed(spliced(text, gone, ""), made && around.is_empty()))
+    }
+
+    /// The text with some keys of an item set, and those without a value taken away.
+    ///
+    /// # Errors
+    /// Where no item with keys stands there, or a key that is to go isn't there.
+    pub fn set(&self, text: &str, at: Steps<'_>, keys: &[(String, Option<String>)]) -> Result<String, EditError> {
+        let Some((number, around)) = at.split_last() else { return Err(EditError::new("items are counted from 1")) };
+        let Spot::List(found) = self.spot(text, around)? else { return Err(there_are(*number, 0)) };
+        let Some(span) = found.items.get(*number).cloned() else { return Err(there_are(*number, found.items.len())) };
+        let mut item = tree::value(&text[span.clone()])?;
+        let no_keys = || EditError::new("what stands there has no keys");
+        let table = item.as_inline_table_mut().ok_or_else(no_keys)?;
+        for (key, value) in keys {
+            match value {
+                Some(value) => tree::set(table, &[key], tree::value(value)?)?,
+                None if tree::unset(table, &[key]) => {}
+                None => return Err(EditError::new(format!("what stands there has no `{key}`"))),
+            }
+        }
+        Ok(spliced(text, span, item.decorated("", "").to_string().as_str()))
     }
 
     fn spot(&self, text: &str, around: Steps<'_>) -> Result<Spot, EditError> {

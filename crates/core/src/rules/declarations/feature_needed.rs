@@ -2,7 +2,8 @@
 
 use crate::address::Address;
 use crate::command_line;
-use crate::link::{Link, Registry, Wanted};
+use crate::link::{Link, Reference, Registry, Wanted};
+use crate::read::FileKind;
 use crate::rules::telling::{list, miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
 
@@ -39,6 +40,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             continue;
         }
         let Wanted::Feature(feature) = miss.wanted else { continue };
+        // A copy of a lower layer's template asks what that one asked.
+        if miss.references.iter().all(|at| is_of_copy(registry, &registry.references()[*at])) {
+            continue;
+        }
         let mut uses: Vec<String> = Vec::new();
         for at in &miss.references {
             let word = format!("`{}`", registry.references()[*at].written);
@@ -59,6 +64,14 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let finding = finding.at_declaration(registry, feature, "the host offers it here");
         found.push(finding.mend(mend(registry, feature)));
     }
+}
+
+/// Does this stand in a template that was taken over as a copy?
+fn is_of_copy(registry: &Registry, reference: &Reference) -> bool {
+    let source = registry.project().file(reference.from.file);
+    let manifests = registry.manifests().into_iter().filter(|(layer, _)| *layer == source.layer);
+    let mut copies = manifests.filter_map(|(_, file)| registry.manifest(file)).flat_map(|manifest| &manifest.adopted);
+    source.kind == FileKind::Template && copies.any(|copy| copy.template.name.as_str() == source.name())
 }
 
 fn mend(registry: &Registry, asked: Address) -> String {
