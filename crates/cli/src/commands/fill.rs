@@ -135,7 +135,8 @@ fn set(registry: &Registry, list: &Holder, at: &[usize], typed: &[String]) -> Re
     if typed.is_empty() {
         bail!("say what to change, as in text=Boots; KEY= takes an input away");
     }
-    let (gone, given): (Vec<&str>, Vec<&str>) = typed.iter().map(String::as_str).partition(|pair| pair.find('=') == Some(pair.len() - 1));
+    let (gone, given): (Vec<&str>, Vec<&str>) =
+        typed.iter().map(String::as_str).partition(|pair| pair.find('=') == Some(pair.len() - 1));
     let gone = gone.into_iter().map(|pair| (pair.trim_end_matches('=').to_string(), None));
     let mut keys: Vec<(String, Option<Value>)> = gone.collect();
     let component = fill::holder(registry, list, at).and_then(|address| registry.point(address));
@@ -146,7 +147,9 @@ fn set(registry: &Registry, list: &Holder, at: &[usize], typed: &[String]) -> Re
         // An entry of a menu.
         None => {
             for pair in given {
-                let Some((key, value)) = pair.split_once('=') else { bail!("`{pair}` is no KEY=VALUE, as in label=Home") };
+                let Some((key, value)) = pair.split_once('=') else {
+                    bail!("`{pair}` is no KEY=VALUE, as in label=Home")
+                };
                 if !["label", "href"].contains(&key) {
                     bail!("an entry has label and href, and no `{key}`{}", hint(&nearest(key, ["label", "href"])));
                 }
@@ -245,11 +248,7 @@ fn option(registry: &Registry, option: Address, args: &FillArgs) -> Result<Work>
     let [text] = &args.items[..] else {
         bail!("say what the site chooses: {}", command_line!["fill", option, "VALUE"])
     };
-    if args.r#move.is_some()
-        || args.remove.is_some()
-        || args.at.is_some()
-        || args.offer.is_some()
-        || args.set.is_some()
+    if args.r#move.is_some() || args.remove.is_some() || args.at.is_some() || args.offer.is_some() || args.set.is_some()
     {
         bail!("an option has one value: {}", command_line!["fill", option, "VALUE"]);
     }

@@ -30,17 +30,15 @@ pub fn run(theme: Option<&Utf8Path>, args: &WhyArgs) -> Result<Outcome> {
         _ => Ok(None),
     };
     let why = match args.what.contains('#') {
-        true => {
-            match why::unparsed_callback(&registry, &args.what) {
-                Some(why) => why,
-                None => {
-                    let callback = callback(&registry, &args.what)?;
-                    let all = [why::attachments(&registry, callback)];
-                    let asked = asked(&all)?;
-                    why::callback(&registry, callback, asked.as_ref())
-                }
+        true => match why::unparsed_callback(&registry, &args.what) {
+            Some(why) => why,
+            None => {
+                let callback = callback(&registry, &args.what)?;
+                let all = [why::attachments(&registry, callback)];
+                let asked = asked(&all)?;
+                why::callback(&registry, callback, asked.as_ref())
             }
-        }
+        },
         false => {
             let address = workshop::address(&args.what)?;
             let slots = registry.point(address).map_or(&[][..], |point| &point.slots);

@@ -15,7 +15,7 @@ use truehook_core::source::{FileId, LayerId, LineIndex};
 use truehook_core::view::Summary;
 use truehook_core::visible::visible;
 
-use super::{count, stream};
+use super::{count, narrow, stream, table};
 
 /// Lines that lie no further apart than this are shown as one piece.
 const NEAR: usize = 4;
@@ -35,7 +35,9 @@ pub fn write<'f>(
     findings: impl Iterator<Item = &'f Finding>,
     near: &Utf8Path,
 ) -> Result<()> {
+    let width = table::window();
     let renderer = if coloured { Renderer::styled() } else { Renderer::plain() };
+    let renderer = width.map_or(renderer.clone(), |width| renderer.term_width(width));
     let mut findings: Vec<&Finding> = findings.collect();
     // What breaks comes first.
     findings.sort_by_key(|finding| Reverse(finding.level));
@@ -46,6 +48,9 @@ pub fn write<'f>(
         let mut text = renderer.render(&[group(finding, &pieces)]);
         for (told, right) in pieces.iter().filter_map(|piece| piece.origin.as_ref()) {
             text = text.replacen(told, right, 1);
+        }
+        if let Some(width) = width {
+            text = narrow::fold(&text, width);
         }
         text.push_str("\n\n");
         // The renderer writes out what would steer the terminal; the escapes are its own.

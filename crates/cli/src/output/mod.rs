@@ -5,6 +5,7 @@ pub mod diff;
 pub mod failures;
 pub mod findings;
 pub mod junit;
+pub mod narrow;
 pub mod pot;
 pub mod sarif;
 pub mod steps;

@@ -103,7 +103,9 @@ pub fn write(out: &mut impl Write, trace: &Trace, only: Option<Address>) -> Resu
             }
             match (step.state, before == after, after.is_empty()) {
                 // A listener is given no value that it could leave as it is.
-                (StepState::Ran, true, empty) if !empty || !before.is_empty() => writeln!(out, "        {on}gave   the same{off}")?,
+                (StepState::Ran, true, empty) if !empty || !before.is_empty() => {
+                    writeln!(out, "        {on}gave   the same{off}")?
+                }
                 (StepState::Ran, _, true) => writeln!(out, "        {on}gave{off}   nothing")?,
                 (StepState::Ran, ..) => writeln!(out, "        {on}gave{off}   {gave}")?,
                 _ => {}

@@ -135,6 +135,11 @@ pub fn width() -> u16 {
     stated_width().or_else(|| terminal_size::terminal_size().map(|(width, _)| width.0)).unwrap_or(140).clamp(60, 200)
 }
 
+/// The width of the window that is written into; nothing where it is none, and lines may be as long as they are.
+pub fn window() -> Option<usize> {
+    (!is_piped()).then(|| usize::from(width()))
+}
+
 /// What `COLUMNS` says, which a shell only hands on where somebody asked for it.
 fn stated_width() -> Option<u16> {
     std::env::var("COLUMNS").ok().and_then(|text| text.parse().ok())

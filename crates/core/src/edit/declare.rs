@@ -6,25 +6,23 @@ use camino::Utf8PathBuf;
 use super::{EditError, Plan, manifest, module};
 use crate::address::{Address, Kind};
 use crate::link::{Registry, component_template};
-use crate::scan::{CallRef, Prefix};
 use crate::read::FileKind;
+use crate::scan::{CallRef, Prefix};
 use crate::source::{At, Edit, FileId};
 
 /// Declares several points in the checked theme, each as [`declare`] does.
 ///
 /// # Errors
 /// As [`declare`].
-pub fn declare_all(
-    registry: &Registry,
-    addresses: &[Address],
-    keys: &[(String, String)],
-) -> Result<Plan, EditError> {
+pub fn declare_all(registry: &Registry, addresses: &[Address], keys: &[(String, String)]) -> Result<Plan, EditError> {
     let mut plan = Plan::default();
     for address in addresses {
         let mut next = declare(registry, *address, keys)?;
         // What comes to the same place is one insertion, in the order in which it was asked for.
         next.edits.retain(|edit| {
-            let same = |known: &&mut Edit| edit.span.start == edit.span.end && (known.file, known.span) == (edit.file, edit.span);
+            let same = |known: &&mut Edit| {
+                edit.span.start == edit.span.end && (known.file, known.span) == (edit.file, edit.span)
+            };
             let known = plan.edits.iter_mut().find(same);
             let is_new = known.is_none();
             known.into_iter().for_each(|known| known.new.push_str(&edit.new));

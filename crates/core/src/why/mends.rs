@@ -40,7 +40,8 @@ pub fn mends(
     let mut mends: Vec<String> = Vec::new();
     // What is told at the broken link is its cause.
     let broken = chain.iter().find(|link| link.state == LinkState::Broken);
-    let places: Vec<&PlaceView> = broken.iter().flat_map(|link| &link.lines).filter_map(|line| line.place.as_ref()).collect();
+    let places: Vec<&PlaceView> =
+        broken.iter().flat_map(|link| &link.lines).filter_map(|line| line.place.as_ref()).collect();
     let is_here = |finding: &&rules::Finding| {
         finding.level > Level::Note
             && finding.places.first().is_some_and(|place| {
@@ -48,7 +49,11 @@ pub fn mends(
                 places.iter().any(|known| known.file == view.file && known.line == view.line)
             })
     };
-    findings.iter().filter(is_here).filter_map(|finding| finding.mend.as_ref()).for_each(|mend| add(&mut mends, mend.printed().1));
+    findings
+        .iter()
+        .filter(is_here)
+        .filter_map(|finding| finding.mend.as_ref())
+        .for_each(|mend| add(&mut mends, mend.printed().1));
     if mends.is_empty() {
         let told = findings.iter().filter(about).filter_map(|finding| finding.mend.as_ref());
         told.for_each(|mend| add(&mut mends, mend.printed().1));

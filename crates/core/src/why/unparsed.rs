@@ -47,7 +47,8 @@ fn module_of(asking: &Asking<'_>, point: &Point) -> Option<Unparsed> {
 /// The templates that don't parse, those of higher layers first.
 fn templates(asking: &Asking<'_>) -> Vec<FileId> {
     let registry = asking.registry;
-    let is_broken = |file: &FileId| matches!(&registry.facts(*file).shape, Shape::Template(template) if template.broken);
+    let is_broken =
+        |file: &FileId| matches!(&registry.facts(*file).shape, Shape::Template(template) if template.broken);
     let mut files: Vec<FileId> = registry.project().file_ids().filter(is_broken).collect();
     files.sort_by_key(|file| std::cmp::Reverse(registry.project().file(*file).layer));
     files

@@ -51,9 +51,11 @@ pub fn map(registry: &Registry, page: &Rendered) -> Node {
     let mut mapping = Mapping { registry, page, failures, steps, tags, at: 0, next: 0 };
     let mut root = match page.tree.segments.is_empty() {
         true => Node::new(What::Template, "–"),
-        false => {
-            mapping.segment(SegmentId(0), By::default()).into_iter().next().unwrap_or_else(|| Node::new(What::Template, "–"))
-        }
+        false => mapping
+            .segment(SegmentId(0), By::default())
+            .into_iter()
+            .next()
+            .unwrap_or_else(|| Node::new(What::Template, "–")),
     };
     unmet::add(registry, page, &mut root, |point| mapping.why_empty(point));
     root.children.extend(mapping.filters());
@@ -173,14 +175,7 @@ impl Mapping<'_> {
         }
     }
 
-    fn named(
-        &self,
-        origin: &Origin,
-        parent: Option<SegmentId>,
-        children: Vec<Node>,
-        shows: bool,
-        by: By,
-    ) -> Vec<Node> {
+    fn named(&self, origin: &Origin, parent: Option<SegmentId>, children: Vec<Node>, shows: bool, by: By) -> Vec<Node> {
         match origin {
             Origin::Template(name) => {
                 let place = self.template(name).map(|file| PlaceView::new(self.registry, file, Span::new(0, 0)));

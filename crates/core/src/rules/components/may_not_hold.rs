@@ -149,7 +149,8 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         known.insert((holder, held), found.len());
         found
             .push(said.into_iter().fold(finding, |finding, said| finding.at(registry, said, label.clone())).mend(mend));
-    }    found.extend(silent.into_iter().filter_map(|(holder, items)| holding_nothing(registry, holder, &items)));
+    }
+    found.extend(silent.into_iter().filter_map(|(holder, items)| holding_nothing(registry, holder, &items)));
 }
 
 /// Items in a component that says nothing of what it holds.

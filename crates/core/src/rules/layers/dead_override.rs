@@ -58,6 +58,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let message = format!("{} says what {layer}'s says already", source.path);
         let start = |file| Place { file, at: START };
         let finding = Finding::new(&RULE, source.layer, message).at(registry, start(file), "this changes nothing");
-        found.push(finding.at(registry, start(*below), "the same").mend(command_line!["adopt", source.name(), "--undo"]));
+        found.push(finding.at(registry, start(*below), "the same").mend(command_line![
+            "adopt",
+            source.name(),
+            "--undo"
+        ]));
     }
 }

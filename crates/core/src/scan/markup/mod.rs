@@ -262,7 +262,7 @@ impl<'t> Scanner<'t> {
                 let alias = local(&import.name);
                 let aliases = alias.iter().map(|alias| (name(alias), None)).collect();
                 self.template(TemplateVerb::Import, &import.expr, false, aliases);
-                self.locals.extend(alias.map(|name| Local::new(name)));
+                self.locals.extend(alias.map(Local::new));
             }
             Stmt::FromImport(import) => self.macros_from(import),
             Stmt::Extends(extends) => self.template(TemplateVerb::Extends, &extends.name, false, Vec::new()),

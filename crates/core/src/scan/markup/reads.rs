@@ -27,7 +27,9 @@ impl<'t> Scanner<'t> {
             let steps: Vec<&str> = path.iter().map(|step| step.name.as_str()).collect();
             let whole = steps.join(".");
             let mut asked = self.defined.iter();
-            asked.any(|name| whole.strip_prefix(name.as_str()).is_some_and(|rest| rest.is_empty() || rest.starts_with('.')))
+            asked.any(|name| {
+                whole.strip_prefix(name.as_str()).is_some_and(|rest| rest.is_empty() || rest.starts_with('.'))
+            })
         };
         if data && (self.asks || is_defined()) {
             return;
