@@ -29,12 +29,14 @@ export function withTides(entries, { site }) {
 }
 
 /**
- * The front page greets by the time of day.
+ * The front page greets by the state of the tide.
  * @type {import("truehook").Preparer<"template:front">}
  */
 export function greet(inputs, { site }) {
-  const hour = new Date(site.now).getUTCHours();
-  const greeting = hour < 11 ? t("This morning on the marsh") : t("Today on the marsh");
+  const { high, low } = site.data.tides.readings[0];
+  const now = new Date(site.now).toISOString().slice(11, 16);
+  const ebbs = high < low ? high <= now && now < low : now < low || high <= now;
+  const greeting = ebbs ? t("The water is going out") : t("The water is coming in");
   return { ...inputs, greeting: inputs.greeting || greeting };
 }
 

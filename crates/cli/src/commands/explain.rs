@@ -11,7 +11,7 @@ use truehook_core::catalogue::{self, ELSEWHERE, KEYS};
 use truehook_core::keys;
 use truehook_core::link::{Feature, Fed, Registry};
 use truehook_core::names::{hint, nearest};
-use truehook_core::rules::{self, Example, Rule};
+use truehook_core::rules::{self, Example, Rule, switch_on};
 use truehook_core::view::VERSION;
 
 use crate::Outcome;
@@ -195,8 +195,10 @@ fn point(registry: &Registry, address: Address) -> Option<Meaning> {
     }
     if let Some(feature) = &point.feature {
         let asked = address.argument().map(|(_, argument)| argument);
-        let switched = if registry.is_on(address) { "on" } else { "off; truehook declare switches it on" };
-        more.push(format!("switched {switched}"));
+        more.push(match registry.is_on(address) {
+            true => "switched on".to_string(),
+            false => format!("switched off; to switch it on: {}", switch_on(registry, address)),
+        });
         for name in feature.takes().filter(|name| asked.is_none_or(|asked| asked == *name)) {
             more.push(argument(feature, name));
         }

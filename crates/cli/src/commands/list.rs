@@ -8,7 +8,7 @@ use camino::Utf8Path;
 use truehook_core::address::{Address, Kind, Role};
 use truehook_core::link::Registry;
 use truehook_core::names::{hint, nearest};
-use truehook_core::view::{PointView, PointsView, SlotState, SlotView};
+use truehook_core::view::{PlacementView, PointView, PointsView, SlotState, SlotView};
 use truehook_stage::map::{self, Node};
 use truehook_stage::{Manner, Rendered};
 
@@ -233,17 +233,26 @@ fn placed(point: &PointView) -> String {
         return match asset.asked_by.as_slice() {
             [] => "–".into(),
             [one] => named(&one.by),
+            all if table::is_piped() => all.iter().map(|one| named(&one.by)).collect::<Vec<_>>().join("; "),
             [first, ..] => format!("{} …", named(&first.by)),
         };
     }
+    let at = |one: &PlacementView| format!("{}:{}", one.place.file.trim_start_matches("markup/"), one.place.line);
     match (point.placements.as_slice(), point.held_by.as_slice()) {
         ([], []) if kind == "template" => "by the page's type".into(),
         ([], []) => host_runs(point).unwrap_or("–").into(),
         ([], [holder, rest @ ..]) => {
-            let others = rest.iter().any(|other| other.point != holder.point);
+            let mut points: Vec<&str> = vec![&holder.point];
+            points.extend(rest.iter().map(|other| other.point.as_str()));
+            points.dedup();
+            let others = points.len() > 1;
+            if table::is_piped() {
+                return points.iter().map(|point| format!("in {point}")).collect::<Vec<_>>().join("; ");
+            }
             format!("in {}{}", holder.point, if others { " …" } else { "" })
         }
-        ([one], _) => format!("{}:{}", one.place.file.trim_start_matches("markup/"), one.place.line),
+        ([one], _) => at(one),
+        (several, _) if table::is_piped() => several.iter().map(at).collect::<Vec<_>>().join("; "),
         (several, _) => format!("{} times", several.len()),
     }
 }

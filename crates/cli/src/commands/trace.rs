@@ -11,7 +11,7 @@ use truehook_stage::{Manner, Stage};
 
 use crate::Outcome;
 use crate::args::{Format, TraceArgs};
-use crate::output::{self, count, failures, steps, style};
+use crate::output::{self, count, failures, steps, style, table};
 use crate::workshop;
 
 /// What `trace --format json` prints.
@@ -48,15 +48,22 @@ pub fn run(theme: Option<&Utf8Path>, args: &TraceArgs) -> Result<Outcome> {
     } else {
         let number = page.trace.steps.iter().filter(|step| only.is_none_or(|only| only == step.point)).count();
         let at = only.map(|only| format!(" at {only}")).unwrap_or_default();
-        writeln!(
-            out,
-            "{}{path}{}   {}{at}",
-            style::POINT.render(),
-            style::POINT.render_reset(),
-            count(number, "step")
-        )?;
-        steps::write(&mut out, &page.trace, only)?;
+        if table::is_piped() {
+            steps::write_records(&mut out, &registry, &page.trace, only)?;
+        } else {
+            writeln!(
+                out,
+                "{}{path}{}   {}{at}",
+                style::POINT.render(),
+                style::POINT.render_reset(),
+                count(number, "step")
+            )?;
+            steps::write(&mut out, &page.trace, only)?;
+        }
         out.flush()?;
+        if table::is_piped() {
+            table::note(&mut out, &format!("{path}   {}{at}", count(number, "step")))?;
+        }
         failures::write(&path, &page.failures)?;
     }
     out.flush()?;

@@ -16,7 +16,7 @@ use truehook_stage::workers::Workers;
 
 use crate::Outcome;
 use crate::args::{Format, WhyArgs};
-use crate::output::{self, style};
+use crate::output::{self, narrow, style, table};
 use crate::workshop;
 
 pub fn run(theme: Option<&Utf8Path>, args: &WhyArgs) -> Result<Outcome> {
@@ -85,7 +85,7 @@ fn write(out: &mut impl Write, why: &Why) -> Result<()> {
         true => (style::NEXT.render(), style::NEXT.render_reset()),
         false => (style::ERROR.render(), style::ERROR.render_reset()),
     };
-    writeln!(out, "{on}{}{off}\n", why.answer)?;
+    writeln!(out, "{}\n", narrow::line(&format!("{on}{}{off}", why.answer), 2))?;
     let widest = |width: fn(&PlaceView) -> usize, least: usize| {
         let places = why.chain.iter().flat_map(|link| &link.lines).filter_map(|line| line.place.as_ref());
         output::column(places.map(width).max().unwrap_or(0).max(least))
@@ -106,18 +106,22 @@ fn write(out: &mut impl Write, why: &Why) -> Result<()> {
     for callback in told {
         let (dim, end) = (style::QUIET.render(), style::QUIET.render_reset());
         let place = at_place(&callback.place);
-        writeln!(
-            out,
+        let line = format!(
             "  {:<longest$}  {}  {dim}{} {place}{end}",
             callback.callback, callback.text, callback.place.layer
-        )?;
+        );
+        writeln!(out, "{}", narrow::line(&line, 4))?;
     }
     let mut before = "";
     for mend in &why.mends {
         let (dim, end) = (style::QUIET.render(), style::QUIET.render_reset());
         let word = if is_command(mend) { "mend" } else { "advice" };
         let lead = if word == before { "    or: ".to_string() } else { format!("\n  {word}: ") };
-        writeln!(out, "{dim}{lead}{end}{mend}")?;
+        let mend = match word {
+            "mend" => output::command(mend, 8, table::window().unwrap_or(usize::MAX >> 1)).trim_start().to_string(),
+            _ => mend.clone(),
+        };
+        writeln!(out, "{}", narrow::line(&format!("{dim}{lead}{end}{mend}"), 10))?;
         before = word;
     }
     Ok(())
@@ -138,20 +142,30 @@ fn write_link(out: &mut impl Write, link: &WhyLink, widths: &Widths, here: bool)
     }
     for (at, line) in link.lines.iter().enumerate() {
         let name = if at == 0 { link.name.word() } else { "" };
-        let layer = line.place.as_ref().map_or("", |place| place.layer.as_str());
-        let text = match &line.place {
-            Some(place) => format!("{:<longest$}  {layer:<wide$} {}", at_place(place), line.text),
-            None => line.text.clone(),
-        };
+        let (text, is_last) = (&line.text, at + 1 == link.lines.len());
         // What is broken beside the first has its own reason; that of the first is the answer.
-        let reason = link.reason.as_deref().filter(|_| !here && at + 1 == link.lines.len());
+        let reason = link.reason.as_deref().filter(|_| !here && is_last);
         let text = reason.map_or(text.clone(), |reason| format!("{}  {reason}", text.trim_end()));
         // The mark stands at the last line of its link, behind all that is said of it.
-        let mark = match here && at + 1 == link.lines.len() {
+        let mark = match here && is_last {
             true => format!("   {}← here{}", style::ERROR.render(), style::ERROR.render_reset()),
             false => String::new(),
         };
-        writeln!(out, "  {dim}{name:<width$}{end}   {}{mark}", text.trim_end())?;
+        let head = format!("  {dim}{name:<width$}{end}   ");
+        let place = line.place.as_ref().map_or(String::new(), |place| {
+            format!("{:<longest$}  {:<wide$} ", at_place(place), place.layer)
+        });
+        let whole = format!("{head}{}{mark}", format!("{place}{text}").trim_end());
+        if narrow::fits(&whole) {
+            writeln!(out, "{whole}")?;
+            continue;
+        }
+        // A narrow window has no columns: what is said of a place stands below it.
+        if line.place.is_some() {
+            writeln!(out, "{head}{}", place.trim_end())?;
+        }
+        let head = if line.place.is_some() { " ".repeat(width + 5) } else { head };
+        writeln!(out, "{}", narrow::line(&format!("{head}{}{mark}", text.trim_end()), width + 5))?;
     }
     Ok(())
 }

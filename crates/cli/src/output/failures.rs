@@ -6,7 +6,7 @@ use anyhow::Result;
 use serde::Serialize;
 use truehook_stage::Failure;
 
-use super::style;
+use super::{narrow, style};
 
 /// A failure, as JSON shows it.
 #[derive(Serialize, schemars::JsonSchema)]
@@ -43,7 +43,8 @@ pub fn write(path: &str, failures: &[Failure]) -> Result<()> {
             None => format!("  (on {path})"),
         };
         let (on, off) = (style::ERROR.render(), style::ERROR.render_reset());
-        writeln!(out, "{on}failed{off}: {place}{source}{}{point}", failure.message)?;
+        let line = format!("{on}failed{off}: {place}{source}{}{point}", failure.message);
+        writeln!(out, "{}", narrow::line(&line, 8))?;
     }
     Ok(())
 }

@@ -75,6 +75,7 @@ pub fn cut(text: &str, width: usize) -> String {
 
 /// A command as it can be pasted, behind so many blanks: folded between its words where the line would be too long.
 pub fn command(command: &str, indent: usize, width: usize) -> String {
+    let (command, comment) = command.split_once(" # ").map_or((command, None), |(said, words)| (said, Some(words)));
     let words = shell_words_of(command);
     let mut lines: Vec<String> = Vec::new();
     for word in words {
@@ -88,7 +89,18 @@ pub fn command(command: &str, indent: usize, width: usize) -> String {
             Some(_) => lines.push(format!("{}{word}", " ".repeat(indent + 2))),
         }
     }
-    lines.join(" \\\n")
+    let mut text = lines.join(" \\\n");
+    if let Some(comment) = comment {
+        // A comment ends with its line: each line of it begins with its own mark.
+        let margin = format!("{}# ", " ".repeat(indent + 2));
+        let options = textwrap::Options::new(width.max(24)).initial_indent(&margin).subsequent_indent(&margin);
+        let last = text.lines().last().map_or(0, |line| line.chars().count());
+        match last + 5 + comment.chars().count() <= width {
+            true => text.push_str(&format!("   # {comment}")),
+            false => text.push_str(&format!("\n{}", textwrap::fill(comment, options))),
+        }
+    }
+    text
 }
 
 /// The words of a command, as they are quoted.

@@ -1,9 +1,37 @@
-//! Findings in a window that is narrower than they are: their sentences go on in the next line, behind the same margin.
+//! Sentences in a window that is narrower than they are: they go on in the next line, behind the same margin.
 
 use anstream::adapter::strip_str;
 
+use super::{stream, table};
+
 /// What stands in the margin of a finding before a label: the line's number, strokes, and the marks under its place.
 const MARGIN: [char; 7] = [' ', '|', '^', '-', '_', '~', '.'];
+
+/// A line of words, folded where the window is narrower; it goes on behind as many blanks as `indent`.
+pub fn line(line: &str, indent: usize) -> String {
+    let Some(width) = table::window() else { return line.to_string() };
+    let blanks = " ".repeat(indent);
+    let options = options(width).subsequent_indent(&blanks);
+    stream::laid_out(line, |line| {
+        let fold = |line: &str| match textwrap::core::display_width(line) > width {
+            true => textwrap::fill(line, &options),
+            false => line.to_string(),
+        };
+        line.split('\n').map(fold).collect::<Vec<_>>().join("\n")
+    })
+}
+
+/// Words are never broken: somebody copies them.
+fn options(width: usize) -> textwrap::Options<'static> {
+    textwrap::Options::new(width).break_words(false).word_splitter(textwrap::WordSplitter::NoHyphenation)
+}
+
+/// Whether a line has room in the window.
+pub fn fits(line: &str) -> bool {
+    let Some(width) = table::window() else { return true };
+    let widths = |line: &str| textwrap::core::display_width(line).to_string();
+    stream::laid_out(line, widths).parse().is_ok_and(|wide: usize| wide <= width)
+}
 
 /// A finding as it was rendered, with no sentence wider than a window.
 pub fn fold(rendered: &str, width: usize) -> String {
@@ -17,7 +45,7 @@ fn folded(line: &str, is_title: bool, width: usize) -> String {
         return line.to_string();
     }
     if is_title {
-        return textwrap::fill(line, textwrap::Options::new(width).subsequent_indent("  "));
+        return textwrap::fill(line, options(width).subsequent_indent("  "));
     }
     for word in ["mend", "advice"] {
         let Some(start) = plain.trim_start().strip_prefix("= ").and_then(|rest| rest.strip_prefix(word)) else {
@@ -30,7 +58,7 @@ fn folded(line: &str, is_title: bool, width: usize) -> String {
             "mend" => super::command(text, indent, width).trim_start().to_string(),
             _ => {
                 let blanks = " ".repeat(indent);
-                let options = textwrap::Options::new(width).initial_indent(&blanks).subsequent_indent(&blanks);
+                let options = options(width).initial_indent(&blanks).subsequent_indent(&blanks);
                 textwrap::fill(text, options).trim_start().to_string()
             }
         };
@@ -54,7 +82,7 @@ fn label(line: &str, plain: &str, width: usize) -> Option<String> {
     let column = if near { begin } else { stroke + 3 };
     let margin = format!("{}|{}", " ".repeat(stroke), " ".repeat(column - stroke - 1));
     let first = if near { " ".repeat(column) } else { margin.clone() };
-    let words = textwrap::fill(text, textwrap::Options::new(width).initial_indent(&first).subsequent_indent(&margin));
+    let words = textwrap::fill(text, options(width).initial_indent(&first).subsequent_indent(&margin));
     let words = if near { words[column..].to_string() } else { format!("\n{words}") };
     Some(format!("{}{words}{behind}", if near { before } else { before.trim_end() }))
 }

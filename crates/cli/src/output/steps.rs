@@ -58,6 +58,34 @@ fn milliseconds(time: Duration) -> f64 {
     (time.as_secs_f64() * 100_000.0).round() / 100.0
 }
 
+/// Writes what ran as records: a number, the point, the callback, its place, the state, the milliseconds, what it was
+/// given, and what it gave. A note is a record without a number.
+pub fn write_records(out: &mut impl Write, registry: &Registry, trace: &Trace, only: Option<Address>) -> Result<()> {
+    let mut rows = Vec::new();
+    let note = |note: &Note| [vec!["".into(), "note".into()], vec![String::new(); 5], vec![note.text.clone()]].concat();
+    let mut notes = trace.notes.iter().peekable();
+    for (at, step) in chosen(trace, only) {
+        while let Some(told) = notes.next_if(|told| told.after <= at) {
+            rows.push(note(told));
+        }
+        let place = step.slot.map(|slot| PlaceView::new(registry, slot.file, registry.span(slot)));
+        let mut row = vec![
+            (at + 1).to_string(),
+            step.point.to_string(),
+            step.name.to_string(),
+            place.map_or(String::new(), |place| format!("{}:{}", place.file, place.line)),
+            step.state.word().to_string(),
+            milliseconds(step.time).to_string(),
+        ];
+        row.extend(step.values.as_ref().map_or([String::new(), String::new()], |StepValues { before, after, .. }| {
+            [before.clone(), after.clone()]
+        }));
+        rows.push(row);
+    }
+    rows.extend(notes.map(note));
+    super::table::write_records(out, &rows)
+}
+
 /// Prints what ran, with what each step was given and what came of it.
 pub fn write(out: &mut impl Write, trace: &Trace, only: Option<Address>) -> Result<()> {
     let steps = chosen(trace, only);

@@ -4,7 +4,7 @@ use std::io::{self, IsTerminal, StderrLock, StdoutLock, Write};
 use std::sync::OnceLock;
 
 use anstream::AutoStream;
-use truehook_core::visible::{has_hidden_control, is_hidden_control, push};
+use truehook_core::visible::{has_hidden_control, is_hidden_control, push, visible};
 
 /// Standard output, locked.
 pub fn stdout() -> Stream<AutoStream<StdoutLock<'static>>> {
@@ -44,6 +44,13 @@ fn sign() -> &'static str {
 /// Text of which the program itself has made the escape sequences, and nobody else any: they go through.
 pub fn own(text: &str) -> String {
     text.replace('\u{1b}', sign())
+}
+
+/// Lays a text out by its width on a terminal, where the program's own escape sequences take no room. All others are
+/// written out before.
+pub fn laid_out(text: &str, lay_out: impl Fn(&str) -> String) -> String {
+    let parts: Vec<_> = text.split(sign()).map(visible).collect();
+    own(&lay_out(&parts.join("\u{1b}")))
 }
 
 /// A stream on which text is written out where it would steer the terminal.

@@ -51,7 +51,7 @@ pub fn write(
 }
 
 /// One row a line, whatever its length; the lines of a cell stand beside each other.
-fn write_records(out: &mut impl Write, rows: &[Vec<String>]) -> Result<()> {
+pub fn write_records(out: &mut impl Write, rows: &[Vec<String>]) -> Result<()> {
     for row in rows {
         let cells = row.iter().map(|cell| {
             let lines = cell.lines().map(|line| line.split_whitespace().collect::<Vec<_>>().join(" "));

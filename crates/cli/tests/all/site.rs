@@ -152,7 +152,7 @@ fn assets_and_features_are_shown_with_who_asks_and_what_feeds() {
         .says("media/saltmarsh.css:3")
         .says("#463a30");
     terminal.types("show feature:lettering --format json").ends(0).says("\"on\": true").says("\"feeds\"");
-    terminal.types("list feature").ends(0).says("feature:landmarks");
+    terminal.types("list feature").ends(0).says("feature:host-parts");
     terminal.types("list script --page /visit/").ends(0).says("script:disclosure").never_says("script:clock-hand");
     terminal.types("show style:nothing").ends(2).says("no layer declares `style:nothing`");
 }

@@ -156,7 +156,7 @@ fn what_is_unused_is_told_in_its_own_words() {
         .file("marsh/markup/partials/lonely.html", "x\n")
         .file("marsh/code/a.js", "export const idle = () => 1;\n");
     ask(&terminal, "feature:pictures", 1, &["nothing uses what it feeds: emblem: site.emblem"]);
-    ask(&terminal, "feature:landmarks", 1, &["no layer switches it on", "mend: truehook declare feature:landmarks"]);
+    ask(&terminal, "feature:host-parts", 1, &["no layer switches it on", "mend: truehook declare feature:host-parts"]);
     ask(&terminal, "style:idle --page /", 1, &["nothing that asks for it is on /"]);
     ask(&terminal, "style:components", 1, &["no component and no other asset needs it"]);
     ask(&terminal, "partial:lonely", 1, &["nothing places, holds or attaches it"]);

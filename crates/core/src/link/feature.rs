@@ -216,9 +216,10 @@ impl Feature {
         all.collect()
     }
 
-    /// Does each of its arguments show by something of its own?
+    /// Does it act by its arguments alone? Each of them feeds something of its own, or its schema wants one at least.
     pub fn is_by_argument(&self) -> bool {
-        self.feeds.iter().any(|fed| fed.argument.is_some())
+        let least = || self.schema.as_ref().and_then(|schema| schema.get("minProperties")?.as_u64());
+        self.feeds.iter().any(|fed| fed.argument.is_some()) || least().is_some_and(|least| least > 0)
     }
 
     /// The highest layer's place that gives an argument.

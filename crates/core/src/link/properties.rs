@@ -47,8 +47,8 @@ pub(super) fn read_properties(conditions: Conditions<'_>, attached: &Attached) -
         }
         if run.role == Some(Role::Preparer) {
             let tables = run.export.returns.iter().filter_map(|returned| match returned {
-                Returned::Table(keys, _) => Some(keys),
-                Returned::Text(..) | Returned::Value(..) => None,
+                Returned::Table(keys, ..) => Some(keys),
+                Returned::Text(..) | Returned::Value(..) | Returned::List(_) => None,
             });
             for key in tables.flatten() {
                 let outcome = reading.input(&run, &run.point.inputs, Step { named: *key, short: false });

@@ -93,6 +93,16 @@ impl Naming<'_> {
             let Some(point) = point else { continue };
             used.given.iter().for_each(|given| self.given(file, given, point, point.passed()));
         }
+        // Where a base's own links lead is told where that is checked.
+        let project = &self.names.ground.project;
+        if project.file(file).layer == project.top() {
+            let links: &[Named] = match &self.names.ground.facts(file).shape {
+                Shape::Template(template) => &template.links,
+                Shape::Module(module) => &module.links,
+                _ => &[],
+            };
+            links.iter().for_each(|link| self.page(file, *link));
+        }
     }
 
     fn returned(&mut self, attached: &Attached) {
@@ -208,10 +218,11 @@ impl Naming<'_> {
         let Some((asked, _)) = feeds.iter().find(|(_, feed)| fed(feed)) else { return };
         let Some((feature, argument)) = asked.argument() else { return };
         let Some(Value::Object(entries)) = self.names.declared.argument(&feature.name, argument) else { return };
-        if entries.get("open") == Some(&Value::Bool(true)) {
+        // The feature says that editors may go beyond it.
+        if self.names.declared.argument(&feature.name, "others") == Some(Value::Bool(true)) {
             return;
         }
-        let words = || entries.iter().filter(|(_, entry)| !entry.is_boolean()).map(|(name, _)| name.as_str());
+        let words = || entries.keys().map(String::as_str);
         let target = Target::Point(Address::new(Kind::Feature, feature.name));
         let named: Name = text.into();
         let outcome = match words().any(|word| word == text) {

@@ -26,6 +26,7 @@ use crate::scan::Shape;
 
 pub use example::Example;
 pub use finding::{Finding, FoundPlace, Level, Mend, is_command};
+pub use declarations::feature_needed::switch_on;
 pub use telling::target_place;
 
 /// One thing that can be wrong.
@@ -96,10 +97,13 @@ pub const ALL: &[&Rule] = &[
     &usage::missing_argument::RULE,
     &usage::empty_wrapper::RULE,
     &usage::wrong_spot::RULE,
+    &usage::untitled_page::RULE,
     &callbacks::missing_callback::RULE,
     &callbacks::idle_callback::RULE,
     &callbacks::missing_import::RULE,
     &callbacks::unfit_signature::RULE,
+    &callbacks::unfit_return::RULE,
+    &callbacks::frozen_value::RULE,
     &callbacks::unknown_property::RULE,
     &callbacks::undeclared_name::RULE,
     &callbacks::escaped_markup::RULE,
@@ -128,6 +132,7 @@ pub const ALL: &[&Rule] = &[
     &assets::unstated_need::RULE,
     &assets::raw_asset::RULE,
     &assets::broken_address::RULE,
+    &assets::idle_file::RULE,
     &assets::host_copy::RULE,
     &components::missing_markup::RULE,
     &components::two_renderers::RULE,
@@ -148,6 +153,8 @@ pub const ALL: &[&Rule] = &[
     &site::fill_kind::RULE,
     &site::menu_unfilled::RULE,
     &site::page_template::RULE,
+    &site::unshown_entries::RULE,
+    &site::cut_entries::RULE,
     &site::script_in_text::RULE,
     &site::doubled_path::RULE,
     &site::missing_page::RULE,

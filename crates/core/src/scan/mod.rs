@@ -9,6 +9,7 @@ mod condition;
 pub mod depth;
 mod ignores;
 mod items;
+mod links;
 mod manifest;
 mod markup;
 mod module;

@@ -12,7 +12,36 @@ pub(super) fn scan(text: &str) -> Facts {
     let mut shape = StyleShape::default();
     let mut reader = Reader { text, notes: &mut notes, shape: &mut shape, known: FxHashSet::default() };
     reader.tokens(&mut Parser::new(text), Inside::Block);
+    if let Some(open) = unclosed(text) {
+        let at = notes.at(open, open + 1);
+        notes.flaw(FlawKind::CodeSyntax, at, "the style sheet doesn't parse: this { is not closed", "it opens here");
+    }
     notes.facts(Shape::Style(Box::new(shape)))
+}
+
+/// Where a block begins that is not closed (CSS Syntax, 5.4.8); a browser takes all that follows for a part of it.
+fn unclosed(text: &str) -> Option<usize> {
+    let (opens, closes) = (memchr::memchr_iter(b'{', text.as_bytes()), memchr::memchr_iter(b'}', text.as_bytes()));
+    if opens.count() <= closes.count() {
+        return None;
+    }
+    let mut parser = Parser::new(text);
+    loop {
+        let start = parser.position().byte_index();
+        match parser.next_including_whitespace_and_comments() {
+            Err(_) => return None,
+            Ok(Token::CurlyBracketBlock) => {}
+            Ok(_) => continue,
+        }
+        let inner = parser.parse_nested_block(|parser| {
+            while parser.next_including_whitespace_and_comments().is_ok() {}
+            Ok::<usize, ParseError<()>>(parser.position().byte_index())
+        });
+        // Behind a block that is closed stands its bracket.
+        if inner.is_ok_and(|end| parser.position().byte_index() == end) {
+            return Some(start);
+        }
+    }
 }
 
 /// What stands around a token.

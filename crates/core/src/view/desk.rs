@@ -155,7 +155,7 @@ impl DeskView {
         }
         let widths = registry.argument("pictures", "widths").unwrap_or_default();
         let widths = widths.as_object().into_iter().flatten();
-        let is_open = registry.argument("colours", "palette").and_then(|palette| palette.get("open")?.as_bool());
+        let is_open = registry.argument("colours", "others").and_then(|others| others.as_bool());
         DeskView {
             spots,
             components,
@@ -165,7 +165,7 @@ impl DeskView {
             sizes: choices(registry, "lettering", "sizes"),
             extents: choices(registry, "extent", "steps"),
             widths: widths.filter_map(|(name, width)| Some((name.clone(), width.as_u64()?))).collect(),
-            writing_view: registry.argument("writing-view", "file").and_then(|file| Some(file.as_str()?.to_string())),
+            writing_view: registry.argument("sheets", "writing").and_then(|file| Some(file.as_str()?.to_string())),
             hidden,
         }
     }

@@ -37,7 +37,8 @@ pub(super) fn feature(asking: &Asking<'_>, address: Address) -> Vec<WhyLink> {
                 (vec![asking.line(place, format!("dropped by {name}"))], format!("{name} has switched it off again"))
             }
             None if above.is_empty() => (vec![said("–")], "no layer switches it on".to_string()),
-            None => (above, "no layer gives it".to_string()),
+            None if address.argument().is_some() => (above, "no layer gives it".to_string()),
+            None => (above, "no layer gives it an argument, and it does nothing without".to_string()),
         };
         chain.push(WhyLink::broken(LinkName::SwitchedOn, lines, reason));
         return chain;

@@ -8,7 +8,7 @@ use crate::command_line;
 use crate::edit::suggest::Places;
 use crate::names::nearest;
 use crate::read::FileKind;
-use crate::rules::{self, Level};
+use crate::rules::{self, Level, switch_on};
 use crate::source::{FileId, LineIndex, Span};
 use crate::view::PlaceView;
 
@@ -122,7 +122,7 @@ fn suggestion(asking: &Asking<'_>, address: Address, chain: &[WhyLink]) -> Optio
             let hook = registry.loading_hook(registry.point(address)?)?;
             registry.point(hook)?.reached.is_empty().then(|| Places::of(registry).command(hook, own))
         }
-        (LinkName::SwitchedOn, _) => Some(command_line!["declare", address]),
+        (LinkName::SwitchedOn, _) => Some(switch_on(registry, address)),
         _ => None,
     }
 }

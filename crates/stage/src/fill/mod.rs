@@ -32,6 +32,7 @@ pub fn page(templates: &Templates, scene: &Rc<Scene>, page_type: &str) -> Tree {
     filler.page(page_type);
     filler.fill_all();
     filler.miss_sections();
+    moments::end(&scene.here());
     filler.tree
 }
 

@@ -25,7 +25,7 @@ pub fn head(here: &Here<'_>, assets: &str) -> String {
     }
     head.push_str(&properties(registry));
     head.push_str(assets);
-    if let Some(print) = text_argument(registry, "print", "file") {
+    if let Some(print) = text_argument(registry, "sheets", "print") {
         let href = escape(&input_address(here, &print));
         head.push_str(&format!("<link rel=\"stylesheet\" href=\"{href}\" media=\"print\">\n"));
     }
@@ -84,8 +84,8 @@ fn share_cards(here: &Here<'_>) -> String {
 /// The custom properties that the palette, the sizes of lettering and the extents of the theme set.
 fn properties(registry: &Registry) -> String {
     let mut set = Vec::new();
-    let text = text_argument(registry, "extent", "text");
-    set.extend(text.map(|width| ("--extent-text".to_string(), width)));
+    let measure = text_argument(registry, "lettering", "measure");
+    set.extend(measure.map(|width| ("--lettering-measure".to_string(), width)));
     let tables =
         [("colours", "palette", "--colour-"), ("lettering", "sizes", "--lettering-"), ("extent", "steps", "--extent-")];
     for (feature, argument, lead) in tables {

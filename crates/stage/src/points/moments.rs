@@ -1,4 +1,4 @@
-//! What the host does before a page is put together: it fires its moments, and sends the page's own
+//! What the host does before a page is put together, and after it: it fires its moments, and sends the page's own
 //! values through its filters.
 
 use minijinja::Value;
@@ -22,6 +22,11 @@ pub fn begin(here: &Here<'_>) {
     fire(here, "site-ready", &[]);
     prepare(here);
     fire(here, "page-ready", &[]);
+}
+
+/// Ends a page: it is put together, and nothing of it changes any more.
+pub fn end(here: &Here<'_>) {
+    fire(here, "page-done", &[]);
 }
 
 /// The page's body, with the addresses of the theme's files as this page needs them: they are written as they

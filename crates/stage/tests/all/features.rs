@@ -46,10 +46,10 @@ fn titles_are_made_of_the_heading_that_filters_made() {
 #[test]
 fn custom_properties_come_from_palette_sizes_and_widths() {
     let manifest = "[feature.colours]\npalette.mud = { label = \"Mud\", value = \"#463a30\" }\npalette.reed = { value = \"rgb(1 2 3)\" }\n\n\
-                    [feature.lettering]\nsizes.lead = { value = \"1.2rem\" }\n\n[feature.extent]\ntext = true\nsteps.wide = { value = \"70rem\" }\n";
+                    [feature.lettering]\nsizes.lead = { value = \"1.2rem\" }\nmeasure = true\n\n[feature.extent]\nsteps.wide = { value = \"70rem\" }\n";
     assert_eq!(
         head(manifest, &[]),
-        "<style>:root { --extent-text: 68ch; --colour-mud: #463a30; --colour-reed: rgb(1 2 3); --lettering-lead: 1.2rem; --extent-wide: 70rem; }</style>"
+        "<style>:root { --lettering-measure: 68ch; --colour-mud: #463a30; --colour-reed: rgb(1 2 3); --lettering-lead: 1.2rem; --extent-wide: 70rem; }</style>"
     );
 }
 
@@ -223,7 +223,7 @@ fn landmarks_are_put_around_the_host_s_partials() {
     let with = |feature: &str| {
         shown(&[("truehook.toml", &manifest(feature)), ("markup/front.html", &page), ("preview/site.toml", site)])
     };
-    let html = with("[feature.landmarks]\n\n");
+    let html = with("[feature.host-parts]\nlandmarks = true\n\n");
     assert!(
         html.starts_with("<nav aria-label=\"Main &amp; all\"><ul>") && html.contains("</ul></nav><search><form"),
         "{html}"
@@ -235,16 +235,16 @@ fn landmarks_are_put_around_the_host_s_partials() {
 fn asking_works_in_templates_callbacks_and_conditions() {
     let manifest = |feature: &str| {
         format!(
-            "{feature}[hook.here]\nabout = \"H\"\n\n[[attach]]\nto = \"hook:here\"\ncall = \"a.js#ask\"\n\n[[attach]]\nto = \"hook:here\"\ncall = \"a.js#never\"\nwhen = \"not enabled('feature:extent.text')\"\n"
+            "{feature}[hook.here]\nabout = \"H\"\n\n[[attach]]\nto = \"hook:here\"\ncall = \"a.js#ask\"\n\n[[attach]]\nto = \"hook:here\"\ncall = \"a.js#never\"\nwhen = \"not enabled('feature:lettering.measure')\"\n"
         )
     };
-    let code = "import { enabled } from \"truehook\";\nexport const ask = () => String(enabled(\"feature:extent.text\"));\nexport const never = () => \"off\";\n";
+    let code = "import { enabled } from \"truehook\";\nexport const ask = () => String(enabled(\"feature:lettering.measure\"));\nexport const never = () => \"off\";\n";
     let page =
-        front("[{% if enabled(\"feature:extent.text\") %}yes{% else %}no{% endif %} {{ place(\"hook:here\") }}]");
+        front("[{% if enabled(\"feature:lettering.measure\") %}yes{% else %}no{% endif %} {{ place(\"hook:here\") }}]");
     let with = |feature: &str| {
         shown(&[("truehook.toml", &manifest(feature)), ("markup/front.html", &page), ("code/a.js", code)])
     };
-    assert_eq!(with("[feature.extent]\ntext = true\n\n"), "yes true");
+    assert_eq!(with("[feature.lettering]\nmeasure = true\n\n"), "yes true");
     assert_eq!(with(""), "no falseoff");
     let (failures, html) =
         failing(&[("markup/front.html", &front("[{% if enabled(\"feature:nothing\") %}x{% endif %}]"))]);
@@ -254,10 +254,10 @@ fn asking_works_in_templates_callbacks_and_conditions() {
 #[test]
 fn asking_for_a_feature_asks_for_any_argument() {
     let page = front(
-        "[{{ enabled(\"feature:pictures\") }} {{ enabled(\"feature:pictures.lead\") }} {{ enabled(\"feature:pictures.emblem\") }} {{ enabled(\"feature:landmarks\") }}]",
+        "[{{ enabled(\"feature:pictures\") }} {{ enabled(\"feature:pictures.lead\") }} {{ enabled(\"feature:pictures.emblem\") }} {{ enabled(\"feature:host-parts\") }}]",
     );
     let with = |manifest: &str| shown(&[("truehook.toml", manifest), ("markup/front.html", &page)]);
-    assert_eq!(with("[feature.pictures]\nlead = true\n\n[feature.landmarks]\n"), "true true false true");
+    assert_eq!(with("[feature.pictures]\nlead = true\n\n[feature.host-parts]\nlandmarks = true\n"), "true true false true");
     assert_eq!(with("[feature.pictures]\n"), "false false false false");
     let (failures, _) = failing(&[("markup/front.html", &front("[{{ enabled(\"feature:pictures.frame\") }}]"))]);
     assert_eq!(failures, ["the host offers no such feature"]);

@@ -39,6 +39,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let file = FileId(at as u32);
         for element in &template.elements {
             found.extend(written_out(registry, file, element));
+            found.extend(printed_file(registry, file, element));
         }
     }
 }
@@ -99,4 +100,30 @@ fn written_out(registry: &Registry, file: FileId, element: &Element) -> Option<F
         Mend { text, safe: sure, edits: vec![Edit { file, span: registry.span(place), new }] }
     });
     Some(finding)
+}
+
+/// A file of the theme that is printed where its address belongs: `src="{{ page.lead.file }}"`.
+fn printed_file(registry: &Registry, file: FileId, element: &Element) -> Option<Finding> {
+    let address = element.address.filter(|_| element.printed)?;
+    let printed = address.name.as_str().strip_prefix("{{")?.strip_suffix("}}")?.trim_matches(['-', ' ']);
+    let picture = printed.strip_suffix(".file")?;
+    let text = registry.project().file(file).text();
+    // A variable of a loop stands for one of the pictures of a list.
+    let begins = format!("for {picture} in ");
+    let list = text.match_indices(&begins).map(|(at, found)| {
+        let rest = &text[at + found.len()..];
+        &rest[..rest.find(|c: char| !c.is_ascii_alphanumeric() && !"._".contains(c)).unwrap_or(rest.len())]
+    });
+    let is_picture = |path: &str| match path.split_once('.') {
+        Some((root @ ("page" | "site"), key)) => registry.fed_keys(root).iter().any(|known| *known == *key) && key != "trail",
+        _ => false,
+    };
+    if !is_picture(picture) && !list.into_iter().any(is_picture) {
+        return None;
+    }
+    let place = Place { file, at: address.at };
+    let message = format!("`{printed}` is the name of a file, and not its address");
+    let finding = Finding::new(&RULE, registry.layer_of(place), message).at(registry, place, "this leads nowhere");
+    let partial = format!("{{{{ place(\"partial:picture\", file={printed}, alt={picture}.alt) }}}}");
+    Some(finding.mend(format!("write {partial} in the place of the element")))
 }

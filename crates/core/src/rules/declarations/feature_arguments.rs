@@ -4,7 +4,7 @@ use serde_json::Value;
 
 use crate::link::{Feature, Fed, Feed, Given, OFFERED, Point, Registry};
 use crate::names::nearest;
-use crate::rules::{Example, Finding, Level, Rule};
+use crate::rules::{Example, Finding, Level, Rule, switch_on};
 use crate::schema::{fault, misfit};
 use crate::source::Place;
 
@@ -63,6 +63,7 @@ fn offer(registry: &Registry, point: &Point, feature: &Feature, found: &mut Vec<
     if let Some(why) = fault(&schema) {
         tell(format!("this is no JSON Schema: {why}"), "arguments", "what a feature takes is said in JSON Schema");
     } else if schema.get("required").is_none()
+        && feature.always.as_object().is_some_and(|always| !always.is_empty())
         && let Some(wrong) = misfit(&schema, &feature.always)
     {
         tell(
@@ -112,6 +113,8 @@ fn arguments(registry: &Registry, point: &Point, feature: &Feature, given: &Give
         let Some(value) = feature.meant_by(key, value).map(without_dropped) else { continue };
         let wrong = misfit(property, &value).map(|wrong| (wrong.message, wrong.steps));
         let wrong = wrong.or_else(|| Some((no_folder(registry, property, &value)?, Vec::new())));
+        let wrong = wrong.or_else(|| no_type(registry, property, &value));
+        let wrong = wrong.or_else(|| same_label(property, &value));
         if let Some((why, below)) = wrong {
             let steps: Vec<String> = steps.into_iter().chain(below).collect();
             let message = format!("this is no `{key}` for `{}`: {why}", point.address);
@@ -150,7 +153,10 @@ fn lacking(registry: &Registry, point: &Point, feature: &Feature, place: Place, 
     let silent = feature.given.iter().all(|given| given.arguments.as_object().is_none_or(|table| table.is_empty()));
     if feature.is_by_argument() && given.is_empty() && silent {
         let message = format!("`{}` does nothing without an argument", point.address);
-        tell(message, format!("it takes {}", feature.takes().collect::<Vec<_>>().join(", ")));
+        let label = format!("it takes {}", feature.takes().collect::<Vec<_>>().join(", "));
+        let finding = Finding::new(&RULE, registry.layer_of(place), message).about(point.address);
+        let finding = declared_below(registry, point, finding.at(registry, place, label));
+        found.push(finding.mend(switch_on(registry, point.address)));
     }
 }
 
@@ -159,6 +165,30 @@ fn declared_below(registry: &Registry, point: &Point, finding: Finding) -> Findi
         Some(offer) => finding.at(registry, offer.place, "the host says here what it takes"),
         None => finding,
     }
+}
+
+/// What is wrong with a list of types of pages, and the steps to it.
+fn no_type(registry: &Registry, property: &Value, value: &Value) -> Option<(String, Vec<String>)> {
+    property.get("items")?.get("format").filter(|format| *format == "type")?;
+    let known = || registry.types().iter().map(|page_type| page_type.name.as_str());
+    let at = value.as_array()?.iter().position(|name| !known().any(|known| name == known))?;
+    let name = value.get(at)?.as_str()?;
+    let near = nearest(name, known()).map_or(String::new(), |near| format!("; did you mean `{near}`?"));
+    Some((format!("there is no type of page `{name}`{near}"), vec![at.to_string()]))
+}
+
+/// Two entries of a table that editors would choose from by one label, and the steps to the second.
+fn same_label(property: &Value, value: &Value) -> Option<(String, Vec<String>)> {
+    property.get("additionalProperties")?.get("properties")?.get("label")?;
+    let mut seen: Vec<(&str, &String)> = Vec::new();
+    for (name, entry) in value.as_object()? {
+        let Some(label) = entry.get("label").and_then(Value::as_str) else { continue };
+        if let Some((_, first)) = seen.iter().find(|(known, _)| *known == label) {
+            return Some((format!("`{first}` and `{name}` have the same label, “{label}”"), vec![name.clone()]));
+        }
+        seen.push((label, name));
+    }
+    None
 }
 
 /// What is wrong with a folder that is named.

@@ -62,7 +62,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         };
         let finding = miss_finding(registry, &RULE, miss, message, "nothing comes of this").about(feature);
         let finding = finding.at_declaration(registry, feature, "the host offers it here");
-        found.push(finding.mend(mend(registry, feature)));
+        found.push(finding.mend(switch_on(registry, feature)));
     }
 }
 
@@ -74,26 +74,31 @@ fn is_of_copy(registry: &Registry, reference: &Reference) -> bool {
     source.kind == FileKind::Template && copies.any(|copy| copy.template.name.as_str() == source.name())
 }
 
-fn mend(registry: &Registry, asked: Address) -> String {
+/// What switches a feature on, or gives it one argument: a command where that is enough.
+pub fn switch_on(registry: &Registry, asked: Address) -> String {
     let Some(point) = registry.point(asked) else { return command_line!["declare", asked] };
-    let name = point.address.name;
-    let feature = point.feature.as_deref();
-    let switched = point.declared.iter().any(|declared| declared.layer == registry.project().top());
-    let needed = feature.and_then(|feature| feature.schema.as_ref()?.get("required")?.as_array());
-    let needed: Vec<&str> = needed.into_iter().flatten().filter_map(|key| key.as_str()).collect();
-    let asked = asked.argument().map(|(_, argument)| argument);
-    let default = asked.and_then(|argument| feature?.property(argument)?.get("default"));
+    let (address, name) = (point.address, point.address.name);
     if point.dropped.is_some() {
         return format!("take `dropped` away from [feature.{name}]");
     }
-    match (asked, default, needed.is_empty()) {
-        (Some(argument), Some(_), _) if switched => format!("add `{argument} = true` to [feature.{name}]"),
-        (Some(argument), Some(_), _) => command_line!["declare", format!("feature:{name}"), format!("{argument}=true")],
-        (Some(argument), None, _) => format!("give [feature.{name}] its `{argument}` in truehook.toml"),
-        (None, _, true) => command_line!["declare", format!("feature:{name}")],
-        (None, _, false) => {
-            let keys: Vec<String> = needed.iter().map(|key| format!("`{key}`")).collect();
-            format!("add [feature.{name}] with its {} to truehook.toml", list(&keys))
-        }
+    let Some(feature) = point.feature.as_deref() else { return command_line!["declare", address] };
+    let has_default = |argument: &&str| feature.property(argument).is_some_and(|schema| schema.get("default").is_some());
+    let with = |argument: &str| command_line!["declare", address, format!("{argument}=true")];
+    let needed = feature.schema.as_ref().and_then(|schema| schema.get("required")?.as_array());
+    let needed: Vec<String> =
+        needed.into_iter().flatten().filter_map(|key| Some(format!("`{}`", key.as_str()?))).collect();
+    match asked.argument() {
+        Some((_, argument)) if has_default(&argument) => with(argument),
+        Some((_, argument)) => format!("give [feature.{name}] its `{argument}` in truehook.toml"),
+        None if !needed.is_empty() => format!("add [feature.{name}] with its {} to truehook.toml", list(&needed)),
+        None if !feature.is_by_argument() => command_line!["declare", address],
+        // By itself the bare table does nothing.
+        None => match feature.takes().find(has_default) {
+            Some(argument) => with(argument),
+            None => {
+                let all: Vec<String> = feature.takes().map(|argument| format!("`{argument}`")).collect();
+                format!("give [feature.{name}] an argument in truehook.toml: {}", list(&all))
+            }
+        },
     }
 }

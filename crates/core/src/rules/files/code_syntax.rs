@@ -1,4 +1,4 @@
-//! A module does not parse
+//! A module or style sheet does not parse
 
 use crate::link::Registry;
 use crate::rules::telling::flaws;
@@ -11,8 +11,8 @@ pub const RULE: Rule = Rule {
     level: Level::Error,
     links: &[],
     awaited: false,
-    summary: "A module does not parse",
-    explanation: "None of its callbacks can run until it does, and none of its exports is known, so what is attached to points from this module adds nothing.",
+    summary: "A module or style sheet does not parse",
+    explanation: "None of a module's callbacks can run until it does, and none of its exports is known, so what is attached to points from it adds nothing. In a style sheet, a brace that is not closed makes browsers take all that follows for a part of one rule.",
     wrong: Example(&[
         (
             "code/notes.js",

@@ -4,8 +4,9 @@ use crate::link::{Link, Miss, Registry, Wanted};
 use crate::rules::telling::{list, miss_finding, misses};
 use crate::rules::usage::at_counterpart;
 use crate::rules::{Example, Finding, Level, Rule};
-use crate::scan::{Shape, TemplateVerb};
-use crate::source::{FileId, Place};
+use crate::name::Name;
+use crate::scan::{Named, SectionId, SectionKind, Shape, TemplateVerb};
+use crate::source::{FileId, Place, Span};
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -52,7 +53,9 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     }
     for (at, facts) in registry.all_facts().iter().enumerate() {
         let Shape::Template(template) = &facts.shape else { continue };
-        found.extend(template.outside.first().map(|_| outside(registry, FileId(at as u32), &template.outside)));
+        let file = FileId(at as u32);
+        found.extend(template.outside.first().map(|_| outside(registry, file, &template.outside)));
+        found.extend(template.called.iter().filter_map(|called| uncalled(registry, file, called)));
     }
 }
 
@@ -139,4 +142,40 @@ fn outside(registry: &Registry, file: FileId, places: &[crate::source::At]) -> F
         finding = finding.at(registry, Place { file, at: *place }, label);
     }
     at_extends(registry, finding, file).mend("move it into a block, or take it away")
+}
+
+/// What a template hands to a macro that does not print it: `{% call card() %}…{% endcall %}`, without `caller()`.
+fn uncalled(registry: &Registry, file: FileId, called: &Named) -> Option<Finding> {
+    let (shown, section) = macro_named(registry, file, called.name)?;
+    let says = &registry.template(shown)?.sections[usize::from(section.0)];
+    if says.mentions.iter().any(|mention| mention.name == "caller") {
+        return None;
+    }
+    let text = registry.project().file(shown).text();
+    let place = Place { file, at: called.at };
+    let message = format!("the macro `{}` prints no caller(), so what stands in this call is shown nowhere", called.name);
+    let finding = Finding::new(&RULE, registry.layer_of(place), message).at(registry, place, "called with a text");
+    let begins = format!("macro {}(", called.name);
+    let finding = match text.find(&begins) {
+        Some(start) => finding.at_span(shown, Span::new(start + 6, start + begins.len() - 1), "this macro"),
+        None => finding,
+    };
+    Some(finding.mend("print {{ caller() }} in the macro, or print the macro without a call"))
+}
+
+/// The macro of that name, as a template sees it: its own, or one that it imports.
+fn macro_named(registry: &Registry, file: FileId, name: Name) -> Option<(FileId, SectionId)> {
+    let template = registry.template(file)?;
+    if let Some(section) = template.section(SectionKind::Macro(name)) {
+        return Some((file, section));
+    }
+    let layer = registry.project().file(file).layer;
+    template.refs.iter().filter(|reference| reference.verb == TemplateVerb::Import).find_map(|reference| {
+        let other = registry.resolve_template(&reference.target?, layer)?;
+        let meant = reference.aliases.iter().find_map(|(local, of)| match of {
+            Some(of) => (*local == name).then_some(of.name),
+            None => Some(name),
+        })?;
+        Some((other, registry.template(other)?.section(SectionKind::Macro(meant))?))
+    })
 }

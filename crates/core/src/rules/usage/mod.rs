@@ -18,6 +18,7 @@ pub mod unplaced_point;
 pub mod unreached_placement;
 pub mod unreached_template;
 pub mod unseen_offer;
+pub mod untitled_page;
 pub mod wrong_spot;
 
 use crate::address::Address;

@@ -4,7 +4,8 @@ use crate::address::Kind;
 use crate::link::{Registry, Twice};
 use crate::rules::telling::list;
 use crate::rules::{Example, Finding, Level, Rule};
-use crate::source::Place;
+use crate::scan::{Chance, OutletKind, SectionKind, Shape, TemplateShape, Verb};
+use crate::source::{FileId, Place};
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -67,6 +68,11 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             found.push(finding(registry, &format!("`{name}` is"), &twice).about(point.address));
         }
     }
+    for (at, facts) in registry.all_facts().iter().enumerate() {
+        let (file, Shape::Template(template)) = (FileId(at as u32), &facts.shape) else { continue };
+        found.extend(held_twice(registry, file, template));
+        found.extend(super_twice(registry, file, template));
+    }
     found.extend(registry.sections_twice().map(|twice| finding(registry, "the page's sections are", &twice)));
 }
 
@@ -100,4 +106,41 @@ fn finding(registry: &Registry, what: &str, twice: &Twice) -> Finding {
         .into_iter()
         .fold(Finding::new(&RULE, layer, message), |finding, (place, label)| finding.at(registry, place, label));
     finding.mend(if twice.looped { "take it out of the loop" } else { "take one of the two away" })
+}
+
+/// What a component holds, shown twice by its template.
+fn held_twice(registry: &Registry, file: FileId, template: &TemplateShape) -> Option<Finding> {
+    let held: Vec<_> = template.outlets.iter().filter(|outlet| outlet.kind == OutletKind::Held).collect();
+    let always = held.iter().filter(|outlet| outlet.guard.is_none() && outlet.chance == Chance::Always);
+    let [first, second, ..] = always.collect::<Vec<_>>()[..] else { return None };
+    if first.section != second.section {
+        return None;
+    }
+    let places = [first, second].map(|outlet| Place { file, at: outlet.at });
+    let message = "what the component holds is placed twice, and shows twice";
+    let finding = Finding::new(&RULE, registry.project().file(file).layer, message);
+    let finding = finding.at(registry, places[0], "placed here").at(registry, places[1], "and here");
+    Some(finding.mend("take one of the two away"))
+}
+
+/// A parent's block that is shown twice, with what is placed in it.
+fn super_twice(registry: &Registry, file: FileId, template: &TemplateShape) -> Option<Finding> {
+    let always: Vec<_> = template.supers.iter().filter(|call| call.guard.is_none()).collect();
+    let pair = always.windows(2).find(|pair| pair[0].section == pair[1].section)?;
+    let SectionKind::Block(block) = template.sections[usize::from(pair[0].section.0)].kind else { return None };
+    let (parent, section) = registry.chain(file).into_iter().skip(1).find_map(|parent| {
+        Some((parent, registry.template(parent)?.block(block)?))
+    })?;
+    let uses = &registry.template(parent)?.uses;
+    let filled = |used: &&crate::scan::Use| {
+        let is_filled = used.point.address.is_some_and(|point| matches!(point.kind, Kind::Region | Kind::Area | Kind::Menu));
+        used.section == section && used.verb == Verb::Place && is_filled
+    };
+    let placed = uses.iter().find(filled)?;
+    let places = [pair[0], pair[1]].map(|call| Place { file, at: call.at });
+    let message = format!("the parent's block `{block}` is shown twice, with `{}` in it", placed.point.raw);
+    let finding = Finding::new(&RULE, registry.project().file(file).layer, message);
+    let finding = finding.at(registry, places[0], "shown here").at(registry, places[1], "and here");
+    let finding = finding.at(registry, Place { file: parent, at: placed.point.at }, "placed in that block");
+    Some(finding.mend("take one of the two away"))
 }

@@ -2,12 +2,13 @@
 
 use crate::address::{Address, Kind};
 use crate::command_line;
-use crate::link::{Link, Registry, Types, Wanted};
+use crate::link::{Link, PAGE_KEYS, Registry, Renderer, Types, Wanted, menu_partial};
 use crate::name::Name;
 use crate::rules::telling::{list, miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
-use crate::scan::Shape;
-use crate::source::{FileId, Place};
+use crate::names::nearest;
+use crate::scan::{Shape, Verb};
+use crate::source::{FileId, FileKind, Place};
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -40,6 +41,7 @@ pub const RULE: Rule = Rule {
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     of_other_types(registry, found);
+    of_entries(registry, found);
     for miss in misses(registry, &RULE) {
         let reference = &registry.references()[miss.references[0]];
         let (message, label, point) = match miss.wanted {
@@ -76,6 +78,80 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         }
         found.push(finding);
     }
+}
+
+/// Keys of a list's entries that those don't have.
+fn of_entries(registry: &Registry, found: &mut Vec<Finding>) {
+    if registry.blind().declarations {
+        return;
+    }
+    for (at, facts) in registry.all_facts().iter().enumerate() {
+        let Shape::Template(template) = &facts.shape else { continue };
+        let file = FileId(at as u32);
+        let mut told: Vec<(Name, Name)> = Vec::new();
+        for read in &template.entry_reads {
+            let (list, key) = (read.list, read.key.name);
+            let Some(known) = entry_keys(registry, file, list) else { continue };
+            if known.contains(&key) || told.contains(&(list, key)) {
+                continue;
+            }
+            // What an arranger adds to the entries of a menu is there, too.
+            let is_menu = list == "entries";
+            let near = nearest(&key, known.iter().map(|key| key.as_str()));
+            if is_menu && (near.is_none() || is_named_in_code(registry, key)) {
+                continue;
+            }
+            told.push((list, key));
+            let place = Place { file, at: read.key.at };
+            let label = match near {
+                Some(near) => format!("did you mean `{near}`?"),
+                None => format!("an entry has {}", known_list(&known)),
+            };
+            let message = format!("`{key}` is read of the entries of `{list}`, and those have no such key");
+            let finding = Finding::new(&RULE, registry.layer_of(place), message).at(registry, place, label);
+            found.push(finding.mend(match near {
+                Some(near) => format!("write `{near}`, if that was meant"),
+                None => "read what the entries have, or take it away".to_string(),
+            }));
+        }
+    }
+}
+
+fn known_list(known: &[Name]) -> String {
+    list(&known.iter().map(|key| key.to_string()).collect::<Vec<_>>())
+}
+
+/// The keys that the entries of a list have, where that is known.
+fn entry_keys(registry: &Registry, file: FileId, list: Name) -> Option<Vec<Name>> {
+    let names = |keys: &[&str]| Some(keys.iter().map(|key| Name::from(*key)).collect());
+    match list.as_str() {
+        "page.entries" | "page.results" => {
+            let keys = PAGE_KEYS.iter().map(|key| Name::from(*key)).chain(registry.type_keys()).chain(registry.fed_keys("page"));
+            Some(keys.collect())
+        }
+        "site.banners" => names(&["file", "alt"]),
+        "page.trail" => names(&["label", "href"]),
+        // A template that renders a menu, in the place of the host's.
+        "entries" => {
+            let renders = |address: Address| registry.point(address)?.renderer.filter(|shown| *shown == Renderer::Template(file));
+            let with = || {
+                registry.points().filter(|point| point.address.kind == Kind::Partial).any(|point| {
+                    let is_with = point.uses.iter().any(|id| registry.use_of(*id).verb == Verb::With);
+                    is_with && point.renderer == Some(Renderer::Template(file))
+                })
+            };
+            let is_menu = renders(menu_partial()).is_some() || with();
+            is_menu.then(|| names(&["label", "href", "entries", "current", "ancestor"])).flatten()
+        }
+        _ => None,
+    }
+}
+
+/// Does a callback name this key?
+fn is_named_in_code(registry: &Registry, key: Name) -> bool {
+    let project = registry.project();
+    let modules = project.file_ids().filter(|file| project.file(*file).kind == FileKind::Module);
+    modules.into_iter().any(|file| project.file(file).text().contains(key.as_str()))
 }
 
 /// Keys that pages of some types have, read where no page of those types gets.

@@ -228,7 +228,11 @@ impl<'t> Scanner<'t> {
             "filled" => self.point(Verb::Filled, at, &call.args),
             "enabled" => self.enabled(at, &call.args),
             "asset" => self.asset(at, &call.args),
-            "super" => self.here().calls_super = true,
+            "super" => {
+                self.here().calls_super = true;
+                let (section, guard) = (self.section, self.guard);
+                self.shape.say_further().supers.push(SuperCall { section, guard, at });
+            }
             "note" => {
                 self.shape.say_further().notes.push(at);
                 self.args(&call.args);

@@ -13,12 +13,14 @@ pub(super) struct Local<'t> {
     pub value: Option<Term>,
     /// Does it hold what is placed, and can only be printed as it is?
     pub places: bool,
+    /// The list of which it is an entry, as in `page.entries`.
+    pub entry_of: Option<Name>,
 }
 
 impl<'t> Local<'t> {
     /// A name of whose value nothing is known.
     pub fn new(name: &'t str) -> Local<'t> {
-        Local { name, value: None, places: false }
+        Local { name, value: None, places: false, entry_of: None }
     }
 }
 
@@ -31,6 +33,18 @@ impl<'t> Scanner<'t> {
     /// The local names that are visible here.
     pub(super) fn visible(&self) -> Vec<Name> {
         self.locals.iter().map(|local| name(local.name)).collect()
+    }
+
+    /// Notes of which list the variable of a loop is an entry, where that is a list that is given to the template.
+    pub(super) fn entries_of(&mut self, each: &ForLoop<'t>) {
+        let list = match &each.iter {
+            Expr::Slice(slice) => guards::dotted(&slice.expr),
+            list => guards::dotted(list),
+        };
+        let list = list.filter(|list| !self.is_local(list.split('.').next().unwrap_or_default()));
+        if let (Expr::Var(_), Some(list), Some(local)) = (&each.target, list, self.locals.last_mut()) {
+            local.entry_of = Some(name(&list));
+        }
     }
 
     pub(super) fn meaning(&self, name: &str) -> Meaning {

@@ -54,6 +54,10 @@ pub(super) fn scan(text: &str) -> Facts {
                 let further = scanner.shape.say_further();
                 (further.elements, further.scripts) = (elements, scripts);
             }
+            for range in links::root_links(text) {
+                let at = scanner.notes.at(range.start, range.end);
+                scanner.shape.say_further().links.push(Named { name: name(&text[range]), at });
+            }
             scanner.shape.assigned = scanner.visible();
         }
         Err(error) => {
@@ -325,6 +329,7 @@ impl<'t> Scanner<'t> {
         let none = (!each.else_body.is_empty()).then(|| some.negated());
         self.scoped(|this| {
             this.assign(&each.target, None);
+            this.entries_of(each);
             each.filter_expr.iter().for_each(|filter| this.expr(filter));
             this.locals.push(Local::new("loop"));
             this.guarded(some, at, |this| this.branch(&each.body, Chance::Repeated));
@@ -359,6 +364,15 @@ impl<'t> Scanner<'t> {
     }
 
     fn call_block(&mut self, block: &CallBlock<'t>) {
+        let callee = match &block.call.expr {
+            Expr::Var(var) => Some(var.id),
+            Expr::GetAttr(attr) => Some(attr.name),
+            _ => None,
+        };
+        if let Some(word) = callee {
+            let at = self.at_part(word);
+            self.shape.say_further().called.push(Named { name: name(word), at });
+        }
         self.call(&block.call, true);
         self.scoped(|this| {
             block.macro_decl.args.iter().for_each(|arg| this.assign(arg, None));

@@ -15,6 +15,7 @@ impl<'t> Scanner<'t> {
         if self.is_local(&root.name) {
             self.mention(root.name);
             self.processed_capture(&root.name, root.at);
+            self.entry_read(&path);
             return;
         }
         // `self.title()` prints a block of this template once more.
@@ -43,6 +44,15 @@ impl<'t> Scanner<'t> {
         self.mention(root.name);
         let section = self.section;
         self.shape.reads.push(Read { path, section });
+    }
+
+    /// What is read of an entry of a list.
+    fn entry_read(&mut self, path: &[Named]) {
+        let [root, key, ..] = path else { return };
+        let entry_of = self.locals.iter().rev().find(|local| root.name == *local.name).and_then(|local| local.entry_of);
+        if let Some(list) = entry_of.filter(|_| !self.asks && !key.name.is_empty()) {
+            self.shape.say_further().entry_reads.push(EntryRead { list, key: *key });
+        }
     }
 
     /// A name that may be that of a macro.

@@ -6,7 +6,7 @@ use oxc_semantic::Semantic;
 use oxc_span::{GetSpan, Span};
 
 use super::Scanner;
-use crate::scan::{FlawKind, PointRef};
+use crate::scan::{FlawKind, Named, PointRef, links, name};
 
 /// The names that are there in every module: the language's own, as far as callbacks have them.
 pub const LANGUAGE: [&str; 66] = [
@@ -121,9 +121,24 @@ impl Scanner<'_> {
                         self.component(test);
                     }
                 }
+                AstKind::TaggedTemplateExpression(tagged) if is_html(&tagged.tag) => {
+                    for part in &tagged.quasi.quasis {
+                        self.links(semantic.source_text(), part.span);
+                    }
+                }
                 AstKind::ExpressionStatement(statement) => self.thrown_away(&statement.expression, semantic),
                 _ => {}
             }
+        }
+    }
+
+    /// The links in a part of some markup.
+    fn links(&mut self, text: &str, part: Span) {
+        let start = part.start as usize;
+        let Some(markup) = text.get(start..part.end as usize) else { return };
+        for range in links::root_links(markup) {
+            let at = self.notes.at(start + range.start, start + range.end);
+            self.shape.links.push(Named { name: name(&markup[range]), at });
         }
     }
 
@@ -185,4 +200,9 @@ fn is_use(expression: &Expression<'_>) -> bool {
         Expression::ParenthesizedExpression(inner) => is_use(&inner.expression),
         _ => false,
     }
+}
+
+/// Is this the function that makes markup, as `truehook` exports it?
+fn is_html(tag: &Expression<'_>) -> bool {
+    matches!(tag, Expression::Identifier(name) if name.name == "html")
 }

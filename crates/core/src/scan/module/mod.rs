@@ -58,7 +58,8 @@ pub(super) fn scan(text: &str) -> Facts {
         scanner.references(&built.semantic, binding, word);
     }
     for (export, callable) in std::mem::take(&mut scanner.callables) {
-        scanner.shape.exports[export].takes = reads::taken(&mut scanner, &built.semantic, callable);
+        let (takes, writes) = reads::taken(&mut scanner, &built.semantic, callable);
+        (scanner.shape.exports[export].takes, scanner.shape.exports[export].writes) = (takes, writes);
         scanner.shape.exports[export].returns = returns::returned(&mut scanner, callable);
     }
     scanner.shape.keeps_nothing = state::keeps_nothing(&parsed.program, &built.semantic);
@@ -228,8 +229,8 @@ impl<'p> Scanner<'p> {
     fn export_at(&mut self, name: Name, at: At, no_function: bool, callable: Option<Callable<'p>>) {
         let signature = callable.map(|callable| self.signature(callable));
         self.callables.extend(callable.map(|callable| (self.shape.exports.len(), callable)));
-        let (takes, returns) = (Vec::new(), Vec::new());
-        add(&mut self.shape.exports, Export { name, at, no_function, signature, takes, returns });
+        let (takes, returns, writes) = (Vec::new(), Vec::new(), Vec::new());
+        add(&mut self.shape.exports, Export { name, at, no_function, signature, takes, returns, writes });
     }
 
     /// Looks at every use of a built-in function.

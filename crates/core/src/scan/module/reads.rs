@@ -9,6 +9,7 @@ use oxc_span::GetSpan;
 use super::functions::Callable;
 use super::{Scanner, values};
 use crate::scan::{Compared, SectionId, Step, Taken, Written, name};
+use crate::source::At;
 
 /// What every object has, whatever it is.
 const OF_ALL_OBJECTS: [&str; 7] =
@@ -26,13 +27,23 @@ struct Following<'f, 's, 'a> {
     scanner: &'f mut Scanner<'s>,
     semantic: &'f Semantic<'a>,
     found: Vec<Taken>,
+    /// Where what it is given is changed.
+    writes: Vec<At>,
     /// Names that are still to be followed, and what each stands for.
     open: Vec<(SymbolId, Way)>,
 }
 
-/// What a function reads of its parameters.
-pub(super) fn taken(scanner: &mut Scanner<'_>, semantic: &Semantic<'_>, callable: Callable<'_>) -> Vec<Taken> {
-    let mut following = Following { scanner, semantic, found: Vec::new(), open: Vec::new() };
+/// The methods by which a list is changed (ECMA-262, 23.1.3).
+const CHANGING: [&str; 9] = ["push", "pop", "shift", "unshift", "splice", "sort", "reverse", "fill", "copyWithin"];
+
+/// What a function reads of its parameters, and where it changes them.
+pub(super) fn taken(
+    scanner: &mut Scanner<'_>,
+    semantic: &Semantic<'_>,
+    callable: Callable<'_>,
+) -> (Vec<Taken>, Vec<At>) {
+    let (found, writes, open) = (Vec::new(), Vec::new(), Vec::new());
+    let mut following = Following { scanner, semantic, found, writes, open };
     for (at, param) in callable.params().items.iter().enumerate() {
         let Ok(param_at) = u8::try_from(at) else { break };
         following.bind(&param.pattern, &Way { param: param_at, path: Vec::new() });
@@ -42,7 +53,7 @@ pub(super) fn taken(scanner: &mut Scanner<'_>, semantic: &Semantic<'_>, callable
     }
     let mut found = following.found;
     found.sort_by_key(|taken| taken.path.last().map(|last| last.named.at.0));
-    found
+    (found, following.writes)
 }
 
 impl Following<'_, '_, '_> {
@@ -135,9 +146,29 @@ impl Following<'_, '_, '_> {
                 }
                 // A method that every object has, and no property.
                 AstKind::CallExpression(call) if call.callee.span() == span => {
+                    let last = way.path.last().map(|last| last.named.name);
+                    if last.is_some_and(|last| CHANGING.contains(&last.as_str())) {
+                        let at = self.scanner.at(call.span);
+                        self.writes.push(at);
+                    }
                     if way.path.last().is_some_and(|last| OF_ALL_OBJECTS.contains(&last.named.name.as_str())) {
                         way.path.pop();
                     }
+                    break;
+                }
+                AstKind::AssignmentExpression(assigned) if assigned.left.span() == span && way.path.len() > begun => {
+                    let at = self.scanner.at(assigned.span);
+                    self.writes.push(at);
+                    break;
+                }
+                AstKind::UpdateExpression(update) if way.path.len() > begun => {
+                    let at = self.scanner.at(update.span);
+                    self.writes.push(at);
+                    break;
+                }
+                AstKind::UnaryExpression(unary) if unary.operator.is_delete() && way.path.len() > begun => {
+                    let at = self.scanner.at(unary.span);
+                    self.writes.push(at);
                     break;
                 }
                 AstKind::BinaryExpression(compared) if compared.operator.is_equality() => {

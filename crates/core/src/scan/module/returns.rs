@@ -25,7 +25,11 @@ pub(super) fn returned(scanner: &mut Scanner<'_>, callable: Callable<'_>) -> Vec
                         given.push(Given { name, value, at: scanner.at(property.value.span()) });
                     }
                 }
-                found.push(Returned::Table(keys, given));
+                found.push(Returned::Table(keys, given, scanner.at(expression.span())));
+            }
+            Expression::ArrayExpression(_) => found.push(Returned::List(scanner.at(expression.span()))),
+            Expression::CallExpression(call) if is_mapped(&call.callee) => {
+                found.push(Returned::List(scanner.at(expression.span())));
             }
             text if has_markup(text) => {
                 let instead = match text {
@@ -38,6 +42,12 @@ pub(super) fn returned(scanner: &mut Scanner<'_>, callable: Callable<'_>) -> Vec
         }
     }
     found
+}
+
+/// Is this a method that gives a list, whatever it is called on?
+fn is_mapped(callee: &Expression<'_>) -> bool {
+    let Expression::StaticMemberExpression(member) = callee else { return false };
+    ["map", "flatMap", "toSorted", "toReversed", "toSpliced"].contains(&member.property.name.as_str())
 }
 
 /// Is this certainly a text, and one with markup in it?

@@ -21,6 +21,8 @@ pub struct Export {
     pub takes: Vec<Taken>,
     /// What is written out where it returns.
     pub returns: Vec<Returned>,
+    /// Where it changes what it is given, which can't be changed.
+    pub writes: Vec<At>,
 }
 
 /// A property that a function reads of what it is given: of `c.page.title`, `page` and `title` of its first
@@ -47,20 +49,22 @@ pub struct Step {
 /// Something that is written out where a function returns.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Returned {
-    /// A table: its keys, and those of them whose values are written out.
-    Table(Vec<Named>, Vec<Given>),
+    /// A table: its keys, those of them whose values are written out, and where it stands.
+    Table(Vec<Named>, Vec<Given>, At),
     /// A text with markup in it: all of it, and the text as it would be written as markup, where that can be said.
     Text(At, Option<String>),
     /// A value that is written out as a whole.
     Value(At, Value),
+    /// A list, whatever is in it.
+    List(At),
 }
 
 impl Returned {
     /// The values that are written out.
     pub fn given(&self) -> &[Given] {
         match self {
-            Returned::Table(_, given) => given,
-            Returned::Text(..) | Returned::Value(..) => &[],
+            Returned::Table(_, given, _) => given,
+            Returned::Text(..) | Returned::Value(..) | Returned::List(_) => &[],
         }
     }
 }
@@ -110,6 +114,8 @@ pub struct ModuleShape {
     pub messages: Vec<Message>,
     /// The components that it names in items: `{ use: "piece:note" }`, `item.use === "piece:note"`.
     pub named: Vec<PointRef>,
+    /// The addresses in links of its markup that begin with a slash and are written out.
+    pub links: Vec<Named>,
     /// What it compares options and types of pages with.
     pub compared: Vec<Compared>,
     /// Names that it uses and that nothing gives.

@@ -257,6 +257,26 @@ pub struct Read {
     pub section: SectionId,
 }
 
+/// A call of `super()`.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct SuperCall {
+    /// The block in which it stands.
+    pub section: SectionId,
+    /// The guard around it.
+    pub guard: Option<GuardId>,
+    /// Where.
+    pub at: At,
+}
+
+/// A key that is read of each entry of a list: of `{% for e in page.entries %}{{ e.title }}`, `title`.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct EntryRead {
+    /// The list, as in `page.entries`.
+    pub list: Name,
+    /// The key.
+    pub key: Named,
+}
+
 /// What a template says. It can be asked for what few templates say, too.
 #[derive(Clone, Debug, PartialEq, Eq, Default)]
 pub struct TemplateShape {
@@ -315,6 +335,14 @@ pub struct FurtherShape {
     pub processed: Vec<Named>,
     /// The conditions under which parts of it are carried out.
     pub guards: Vec<Guard>,
+    /// The addresses in its links that begin with a slash and are written out.
+    pub links: Vec<Named>,
+    /// The macros that are called with a block of text, as in `{% call card() %}`.
+    pub called: Vec<Named>,
+    /// Where it prints a block of its parent.
+    pub supers: Vec<SuperCall>,
+    /// What it reads of the entries of lists.
+    pub entry_reads: Vec<EntryRead>,
 }
 
 impl FurtherShape {
@@ -332,6 +360,10 @@ impl FurtherShape {
             compared: Vec::new(),
             processed: Vec::new(),
             guards: Vec::new(),
+            links: Vec::new(),
+            called: Vec::new(),
+            supers: Vec::new(),
+            entry_reads: Vec::new(),
         }
     }
 }

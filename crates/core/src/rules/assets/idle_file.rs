@@ -1,0 +1,83 @@
+//! A style sheet or script of the theme that nothing loads
+
+use crate::link::{Outcome, Registry, Target};
+use crate::rules::{Example, Finding, Level, Rule};
+use crate::command_line;
+use crate::names::is_kebab;
+use crate::source::{FileId, FileKind, Span};
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "idle-file",
+    level: Level::Warning,
+    links: &[],
+    awaited: true,
+    summary: "A style sheet or script of the theme that nothing loads",
+    explanation: "A file in media/ is on a page only where it is declared as a style or script, or something loads it by its name. That a name stands anywhere in another file of the theme is enough to be quiet.",
+    wrong: Example(&[("media/tide.css", "table { width: 100%; }\n")]),
+    right: Example(&[
+        (
+            "truehook.toml",
+            r##"[style.tide]
+file = "tide.css"
+"##,
+        ),
+        ("media/tide.css", "table { width: 100%; }\n"),
+    ]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    let project = registry.project();
+    let top = project.top();
+    // What others build on may be loaded by those.
+    if project.layer(top).open || registry.blind().declarations || registry.partly() {
+        return;
+    }
+    let candidates: Vec<FileId> = project
+        .file_ids()
+        .filter(|file| project.file(*file).layer == top && kind(project.file(*file).kind).is_some())
+        .filter(|file| project.file(*file).path.as_str().starts_with("media/"))
+        .collect();
+    if candidates.is_empty() {
+        return;
+    }
+    let loaded = |file: FileId| {
+        let leads = |target: Target| registry.references().iter().any(|reference| reference.outcome == Outcome::Found(target));
+        leads(Target::File(file)) || registry.points().any(|point| registry.asset_file(point) == Some(file))
+    };
+    for file in candidates {
+        let source = project.file(file);
+        let name = source.path.file_name().unwrap_or_default();
+        if loaded(file) || is_named(registry, file, name) {
+            continue;
+        }
+        let Some(word) = kind(source.kind) else { continue };
+        let message = format!("nothing loads {}", source.path);
+        let finding = Finding::new(&RULE, top, message).at_span(file, Span::new(0, 0), "no page gets this file");
+        let stem = source.path.file_stem().unwrap_or_default();
+        let below = source.path.as_str().trim_start_matches("media/");
+        found.push(finding.mend(match is_kebab(stem) {
+            true => command_line!["declare", format!("{word}:{stem}"), format!("file={below}")],
+            false => format!("declare it as a {word}, or take the file away"),
+        }));
+    }
+}
+
+/// What such a file is declared as.
+fn kind(kind: FileKind) -> Option<&'static str> {
+    match kind {
+        FileKind::Style => Some("style"),
+        FileKind::Script => Some("script"),
+        _ => None,
+    }
+}
+
+/// Does its name stand in another file of any layer?
+fn is_named(registry: &Registry, file: FileId, name: &str) -> bool {
+    let finder = memchr::memmem::Finder::new(name);
+    let project = registry.project();
+    project.file_ids().any(|other| {
+        other != file && finder.find(project.file(other).text().as_bytes()).is_some()
+    })
+}

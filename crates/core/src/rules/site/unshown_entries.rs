@@ -1,0 +1,84 @@
+//! Pages of a type bring a list that their templates never read
+
+use crate::link::Registry;
+use crate::rules::{Example, Finding, Level, Rule};
+use crate::scan::Shape;
+use crate::source::{FileId, LayerId, Place};
+
+/// What this rule says, with its examples.
+pub const RULE: Rule = Rule {
+    name: "unshown-entries",
+    level: Level::Warning,
+    links: &[],
+    awaited: false,
+    summary: "Pages of a type bring a list that their templates never read",
+    explanation: "The entries of a list page, or the results of a search page, come from the host; the page shows them where a template, or a callback, reads them. Where none does, people see a page without what they came for.",
+    wrong: Example(&[(
+        "preview/pages/log.toml",
+        r##"path = "/log/"
+type = "list"
+title = "Logbook"
+"##,
+    )]),
+    right: Example(&[
+        (
+            "markup/list.html",
+            r##"{% extends "layout.html" %}
+{% block main %}
+<main>
+  {{ place("region:main") }}
+  {% for entry in page.entries %}<a href="{{ entry.path }}">{{ entry.title }}</a>{% endfor %}
+</main>
+{% endblock %}
+"##,
+        ),
+        (
+            "preview/pages/log.toml",
+            r##"path = "/log/"
+type = "list"
+title = "Logbook"
+"##,
+        ),
+    ]),
+    check,
+};
+
+fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    if registry.blind().placements || registry.blind().declarations {
+        return;
+    }
+    for (position, page_type) in registry.types().iter().enumerate() {
+        let lists = page_type.keys.iter().filter(|key| key.schema.get("type").is_some_and(|word| word == "array"));
+        let Some(first) = page_type.templates.first() else { continue };
+        let mut pages = registry.pages().filter(|(_, page)| page.page_type.is_some_and(|own| own.name == page_type.name));
+        let Some((file, page)) = pages.next() else { continue };
+        for key in lists.filter(|key| !is_read(registry, position, key.name.as_str())) {
+            let place = Place { file, at: page.page_type.map(|own| own.at).unwrap_or_default() };
+            let layer = registry.layer_of(place).max(registry.project().file(*first).layer).max(LayerId(0));
+            let message = format!(
+                "pages of type {} bring `page.{}`, and nothing on them reads it",
+                page_type.name, key.name
+            );
+            let finding = Finding::new(&RULE, layer, message).at(registry, place, "such a page");
+            let finding = finding.at(registry, Place { file: *first, at: crate::link::START }, "this template shows it");
+            let declared = Place { file: page_type.place.file, at: key.at };
+            let finding = finding.at(registry, declared, "declared here");
+            found.push(finding.mend(format!("print page.{} in markup/{}.html", key.name, page_type.name)));
+        }
+    }
+}
+
+/// Is a key of `page` read on pages of a type, by a template that they reach or by any callback?
+fn is_read(registry: &Registry, position: usize, key: &str) -> bool {
+    registry.all_facts().iter().enumerate().any(|(at, facts)| match &facts.shape {
+        Shape::Template(template) => {
+            // `page` as a whole may be handed to what reads it.
+            let reads = |path: &[crate::scan::Named]| {
+                path[0].name == "page" && path.get(1).is_none_or(|step| step.name == *key || step.name.is_empty())
+            };
+            registry.template_types(FileId(at as u32)).has(position) && template.reads.iter().any(|read| reads(&read.path))
+        }
+        Shape::Module(_) => registry.project().file(FileId(at as u32)).text().contains(key),
+        _ => false,
+    })
+}
