@@ -73,7 +73,7 @@ pub fn write(root: &Utf8Path, size: Size, seed: u64) -> io::Result<()> {
 }
 
 fn layout() -> String {
-    "<!doctype html>\n<html lang=\"{{ site.language }}\">\n<head>{{ place(\"hook:document-head\") }}</head>\n<body>\n\
+    "<!doctype html>\n<html lang=\"{{ site.language }}\">\n<head><title>{{ page.title }}</title>{{ place(\"hook:document-head\") }}</head>\n<body>\n\
      {% block main %}{{ place(\"region:main\") }}{% endblock %}\n{{ place(\"hook:document-end\") }}\n</body>\n</html>\n"
         .to_string()
 }

@@ -106,10 +106,8 @@ fn write(out: &mut impl Write, why: &Why) -> Result<()> {
     for callback in told {
         let (dim, end) = (style::QUIET.render(), style::QUIET.render_reset());
         let place = at_place(&callback.place);
-        let line = format!(
-            "  {:<longest$}  {}  {dim}{} {place}{end}",
-            callback.callback, callback.text, callback.place.layer
-        );
+        let line =
+            format!("  {:<longest$}  {}  {dim}{} {place}{end}", callback.callback, callback.text, callback.place.layer);
         writeln!(out, "{}", narrow::line(&line, 4))?;
     }
     let mut before = "";
@@ -152,9 +150,10 @@ fn write_link(out: &mut impl Write, link: &WhyLink, widths: &Widths, here: bool)
             false => String::new(),
         };
         let head = format!("  {dim}{name:<width$}{end}   ");
-        let place = line.place.as_ref().map_or(String::new(), |place| {
-            format!("{:<longest$}  {:<wide$} ", at_place(place), place.layer)
-        });
+        let place = line
+            .place
+            .as_ref()
+            .map_or(String::new(), |place| format!("{:<longest$}  {:<wide$} ", at_place(place), place.layer));
         let whole = format!("{head}{}{mark}", format!("{place}{text}").trim_end());
         if narrow::fits(&whole) {
             writeln!(out, "{whole}")?;

@@ -77,9 +77,11 @@ pub fn write_records(out: &mut impl Write, registry: &Registry, trace: &Trace, o
             step.state.word().to_string(),
             milliseconds(step.time).to_string(),
         ];
-        row.extend(step.values.as_ref().map_or([String::new(), String::new()], |StepValues { before, after, .. }| {
-            [before.clone(), after.clone()]
-        }));
+        row.extend(
+            step.values.as_ref().map_or([String::new(), String::new()], |StepValues { before, after, .. }| {
+                [before.clone(), after.clone()]
+            }),
+        );
         rows.push(row);
     }
     rows.extend(notes.map(note));

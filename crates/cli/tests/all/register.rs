@@ -184,7 +184,7 @@ fn what_can_not_be_done_is_refused_and_nothing_is_written() {
 
 #[test]
 fn places_are_found_by_tag_id_class_and_what_they_are_in() {
-    let layout = "<!doctype html>\n<html lang=\"en\">\n<head>{{ place(\"hook:document-head\") }}</head>\n<body>\n  \
+    let layout = "<!doctype html>\n<html lang=\"en\">\n<head><title>{{ page.title }}</title>{{ place(\"hook:document-head\") }}</head>\n<body>\n  \
                   <main id=\"text\">{{ place(\"region:main\") }}</main>\n  <footer class=\"wide plain\">\n    <p>Marsh Lane 4</p>\n  </footer>\n  \
                   <div></div>\n  {{ place(\"hook:document-end\") }}\n</body>\n</html>\n";
     let terminal = Terminal::new()

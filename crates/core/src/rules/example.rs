@@ -16,7 +16,7 @@ pub const MANIFEST: &str = "[theme]\nname = \"example\"\nlabel = \"Example\"\nve
 /// A layout with all that a page needs.
 pub const LAYOUT: &str = r#"<!doctype html>
 <html lang="en">
-<head>{{ place("hook:document-head") }}</head>
+<head><title>{{ page.title }}</title>{{ place("hook:document-head") }}</head>
 <body>
 {% block main %}<main>{{ place("region:main") }}</main>{% endblock %}
 {{ place("hook:document-end") }}

@@ -24,9 +24,9 @@ use crate::link::{Link, Registry, Unheard};
 use crate::parallel;
 use crate::scan::Shape;
 
+pub use declarations::feature_needed::switch_on;
 pub use example::Example;
 pub use finding::{Finding, FoundPlace, Level, Mend, is_command};
-pub use declarations::feature_needed::switch_on;
 pub use telling::target_place;
 
 /// One thing that can be wrong.

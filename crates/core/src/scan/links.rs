@@ -22,12 +22,14 @@ pub(super) fn root_links(text: &str) -> Vec<Range<usize>> {
 
 fn root_link(text: &str, at: usize) -> Option<Range<usize>> {
     let tag = &text[text[..at].rfind('<')? + 1..at];
-    let is_link = tag.len() > 1 && tag.as_bytes()[0].eq_ignore_ascii_case(&b'a') && tag.as_bytes()[1].is_ascii_whitespace();
+    let is_link =
+        tag.len() > 1 && tag.as_bytes()[0].eq_ignore_ascii_case(&b'a') && tag.as_bytes()[1].is_ascii_whitespace();
     let start = at + "href=".len() + 1;
     let quote = text[at + "href=".len()..].chars().next().filter(|quote| ['"', '\''].contains(quote))?;
     let end = start + text[start..].find(quote)?;
     let address = &text[start..end];
-    let is_root = address.starts_with('/') && !address.starts_with("//") && !address.contains(['{', '}', '<', '\n', '&']);
+    let is_root =
+        address.starts_with('/') && !address.starts_with("//") && !address.contains(['{', '}', '<', '\n', '&']);
     (is_link && !tag.contains('>') && is_root).then_some(start..end)
 }
 

@@ -43,7 +43,8 @@ fn the_catalogue_of_the_design_is_complete() {
          condition-syntax condition-name condition-constant guard-target unknown-asset asset-cycle early-use unstated-need raw-asset broken-address \
          host-copy missing-markup two-renderers wrap-body input-type input-value unknown-input may-not-hold too-deep no-outlet \
          never-held idle-component idle-input no-offer doubled-offer inner-name fill-target fill-kind menu-unfilled page-template doubled-path missing-page fixed-navigation \
-         untranslated unused-message placeholder-mismatch plural-forms idle-ignore quoted-name script-in-text";
+         untranslated unused-message placeholder-mismatch plural-forms idle-ignore quoted-name script-in-text \
+         frozen-value unfit-return idle-file untitled-page unshown-entries cut-entries";
     let wanted: Vec<&str> = wanted.split_whitespace().collect();
     for name in &wanted {
         assert!(ALL.iter().any(|rule| rule.name == *name), "{name} is missing");

@@ -10,7 +10,7 @@ const MANIFEST: &str = "[theme]\nname = \"marsh\"\nlabel = \"Marsh\"\nversion = 
 fn files(manifest: &str, markup: &str, fill: &str) -> MemoryFiles {
     let mut files = MemoryFiles::new();
     let page = format!(
-        "<!doctype html>\n<html lang=\"en\">\n<head>{{{{ place(\"hook:document-head\") }}}}</head>\n<body>\n<main>{{{{ place(\"region:main\") }}}}</main>\n{markup}\n{{{{ place(\"hook:document-end\") }}}}\n</body>\n</html>\n"
+        "<!doctype html>\n<html lang=\"en\">\n<head><title>{{{{ page.title }}}}</title>{{{{ place(\"hook:document-head\") }}}}</head>\n<body>\n<main>{{{{ place(\"region:main\") }}}}</main>\n{markup}\n{{{{ place(\"hook:document-end\") }}}}\n</body>\n</html>\n"
     );
     files.insert("/t/marsh/truehook.toml", format!("{MANIFEST}{manifest}"));
     files.insert("/t/marsh/markup/page.html", page);

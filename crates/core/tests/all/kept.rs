@@ -14,7 +14,7 @@ const ROOT: &str = "/site/marsh";
 fn theme() -> MemoryFiles {
     let mut files = MemoryFiles::new();
     let manifest = "[theme]\nname = \"marsh\"\nlabel = \"Marsh\"\nversion = \"1.0.0\"\n\n[region.aside]\nlabel = \"Aside\"\n\n[feature.colours]\npalette.mud = { value = \"#463a30\" }\n\n[style.marsh]\nfile = \"marsh.css\"\n\n[[attach]]\nto = \"hook:document-start\"\ncall = \"a.js#start\"\n\n[feature.translations]\n\n[partial.tide]\nlabel = \"Tide\"\ninputs.height = { type = \"integer\" }\n\n[option.unit]\nlabel = \"Unit\"\ntype = \"string\"\nenum = [\"m\", \"ft\"]\ndefault = \"m\"\n\n[type.list]\nlabel = \"A list\"\n";
-    let layout = "<head>{{ place(\"hook:document-head\") }}</head><body>{{ place(\"hook:document-start\") }}{% block main %}<main>{{ place(\"region:main\") }}</main>{% endblock %}{{ \"Low water\" | t }}{{ place(\"region:aside\") }}{{ place(\"hook:document-end\") }}</body>\n";
+    let layout = "<head><title>{{ page.title }}</title>{{ place(\"hook:document-head\") }}</head><body>{{ place(\"hook:document-start\") }}{% block main %}<main>{{ place(\"region:main\") }}</main>{% endblock %}{{ \"Low water\" | t }}{{ place(\"region:aside\") }}{{ place(\"hook:document-end\") }}</body>\n";
     for (path, text) in [
         ("truehook.toml", manifest),
         ("markup/layout.html", layout),

@@ -6,8 +6,7 @@ use truehook_core::read::{FileKind, LayerRole, MemoryFiles, OpenError, Project, 
 use truehook_core::rules::{self, Level};
 use truehook_core::scan::Prefix;
 
-const LAYOUT: &str =
-    "<head>{{ place(\"hook:document-head\") }}</head>{{ place(\"region:main\") }}{{ place(\"hook:document-end\") }}\n";
+const LAYOUT: &str = "<head><title>{{ page.title }}</title>{{ place(\"hook:document-head\") }}</head>{{ place(\"region:main\") }}{{ place(\"hook:document-end\") }}\n";
 
 fn files(files: &[(&str, &str)]) -> MemoryFiles {
     let mut memory = MemoryFiles::new();

@@ -17,7 +17,7 @@ fn with(changed: &[(&str, &str)]) -> Vec<String> {
             "truehook.toml",
             put(
                 "[feature.pictures]\nemblem = true\nlead = true\nwidths = { wide = 960, thumb = 240 }\n\n[feature.colours.palette]\nmud = { label = \"Mud\", value = \"#4b3f35\" }\n\n\
-                 [partial.card]\ninputs.image = { type = \"string\", format = \"path\", default = \"media/default.svg\" }\ninputs.tone = { type = \"string\", format = \"palette\", default = \"mud\" }\ninputs.more = { type = \"string\", format = \"page\", default = \"/log/\" }\n",
+                 [style.tide]\nfile = \"css/tide.css\"\n\n[partial.card]\ninputs.image = { type = \"string\", format = \"path\", default = \"media/default.svg\" }\ninputs.tone = { type = \"string\", format = \"palette\", default = \"mud\" }\ninputs.more = { type = \"string\", format = \"page\", default = \"/log/\" }\n",
             ),
         ),
         (

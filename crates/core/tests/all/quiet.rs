@@ -53,7 +53,7 @@ fn a_layout_sees_what_its_pages_set() {
     quiet(Example(&[
         (
             "markup/layout.html",
-            "<head>{{ place(\"hook:document-head\") }}</head><body class=\"{{ shape }}\">{% block main %}{{ place(\"region:main\") }}{% endblock %}{{ place(\"hook:document-end\") }}</body>\n",
+            "<head><title>{{ page.title }}</title>{{ place(\"hook:document-head\") }}</head><body class=\"{{ shape }}\">{% block main %}{{ place(\"region:main\") }}{% endblock %}{{ place(\"hook:document-end\") }}</body>\n",
         ),
         ("markup/page.html", "{% extends \"layout.html\" %}{% set shape = \"wide\" %}\n"),
     ]));

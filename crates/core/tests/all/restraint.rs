@@ -226,7 +226,7 @@ fn hooks_of_the_host_are_looked_for_where_the_template_says_head_and_body() {
     let main = "{% block main %}{{ place(\"region:main\") }}{% endblock %}";
     let (head, end) = ("{{ place(\"hook:document-head\") }}", "{{ place(\"hook:document-end\") }}");
     for fine in [
-        format!("<head>{head}</head><body>{main}{end}</body>"),
+        format!("<head><title>x</title>{head}</head><body>{main}{end}</body>"),
         format!(
             "<head lang=\"en\">\n{head}<title>x</title></head><body>{main}{end}\n<!-- the end -->{{% if page.title %}}{{% endif %}}</body>"
         ),
@@ -235,10 +235,10 @@ fn hooks_of_the_host_are_looked_for_where_the_template_says_head_and_body() {
         assert_eq!(with(&fine), [""; 0], "{fine}");
     }
     for wrong in [
-        format!("<head></head><body>{head}{main}{end}</body>"),
-        format!("{head}<head></head><body>{main}{end}</body>"),
-        format!("<head>{head}</head><body>{main}{end}<p>x</p></body>"),
-        format!("<head>{head}</head><body>{end}{main}</body>"),
+        format!("<head><title>x</title></head><body>{head}{main}{end}</body>"),
+        format!("{head}<head><title>x</title></head><body>{main}{end}</body>"),
+        format!("<head><title>x</title>{head}</head><body>{main}{end}<p>x</p></body>"),
+        format!("<head><title>x</title>{head}</head><body>{end}{main}</body>"),
     ] {
         assert_eq!(with(&wrong), ["wrong-spot"], "{wrong}");
     }

@@ -13,7 +13,7 @@ macro_rules! manifest {
 fn what_no_page_shows_of_a_template_that_extends() {
     const LAYOUT: (&str, &str) = (
         "markup/layout.html",
-        "<!doctype html>\n<html lang=\"en\"><head>{{ place(\"hook:document-head\") }}</head><body>\n{% block main %}<main>{{ place(\"region:main\") }}</main>{% endblock %}\n{% block beside %}{% endblock %}\n{{ place(\"hook:document-end\") }}</body></html>\n",
+        "<!doctype html>\n<html lang=\"en\"><head><title>{{ page.title }}</title>{{ place(\"hook:document-head\") }}</head><body>\n{% block main %}<main>{{ place(\"region:main\") }}</main>{% endblock %}\n{% block beside %}{% endblock %}\n{{ place(\"hook:document-end\") }}</body></html>\n",
     );
     // A block under another name, whatever stands in it, is one mistake.
     breaks(
@@ -79,7 +79,7 @@ fn what_is_on_one_page_twice() {
         let page =
             format!("{{% extends \"layout.html\" %}}\n{{% block main %}}{{{{ super() }}}}{page}{{% endblock %}}\n");
         let layout = format!(
-            "<!doctype html>\n<html lang=\"en\"><head>{{{{ place(\"hook:document-head\") }}}}</head><body>\n{{% block main %}}<main>{{{{ place(\"region:main\") }}}}</main>{layout}{{% endblock %}}\n{{{{ place(\"hook:document-end\") }}}}</body></html>\n"
+            "<!doctype html>\n<html lang=\"en\"><head><title>{{{{ page.title }}}}</title>{{{{ place(\"hook:document-head\") }}}}</head><body>\n{{% block main %}}<main>{{{{ place(\"region:main\") }}}}</main>{layout}{{% endblock %}}\n{{{{ place(\"hook:document-end\") }}}}</body></html>\n"
         );
         let mut files = vec![
             (
@@ -159,7 +159,7 @@ macro_rules! on_shingle {
             ("../shingle/code/a.js", "export const f = () => \"part\";\n"),
             (
                 "../shingle/markup/layout.html",
-                "<!doctype html>\n<html lang=\"en\"><head>{{ place(\"hook:document-head\") }}</head><body>\n<header>Tides {{ place(\"region:board\") }}</header>\n{% block main %}<main>{{ place(\"region:main\") }}</main>\n<aside>Beside {{ place(\"region:side\") }}</aside>{% endblock %}\n{% include \"parts/foot.html\" %}\n{{ place(\"hook:document-end\") }}</body></html>\n",
+                "<!doctype html>\n<html lang=\"en\"><head><title>{{ page.title }}</title>{{ place(\"hook:document-head\") }}</head><body>\n<header>Tides {{ place(\"region:board\") }}</header>\n{% block main %}<main>{{ place(\"region:main\") }}</main>\n<aside>Beside {{ place(\"region:side\") }}</aside>{% endblock %}\n{% include \"parts/foot.html\" %}\n{{ place(\"hook:document-end\") }}</body></html>\n",
             ),
             ("../shingle/markup/page.html", "{% extends \"layout.html\" %}\n"),
             ("../shingle/markup/parts/foot.html", "<footer>Foot {{ place(\"hook:part\") }}</footer>\n"),
@@ -171,7 +171,7 @@ macro_rules! on_shingle {
 #[test]
 fn who_took_it_away() {
     const PAGE: (&str, &str) = ("markup/page.html", "{% extends \"layout.html\" %}\n");
-    const LAYOUT: &str = "<!doctype html>\n<html lang=\"en\"><head>{{ place(\"hook:document-head\") }}</head><body>\n<header>Tides {{ place(\"region:board\") }}</header>\n{% block main %}<main>{{ place(\"region:main\") }}</main>\n<aside>Beside {{ place(\"region:side\") }}</aside>{% endblock %}\n{% include \"parts/foot.html\" %}\n{{ place(\"hook:document-end\") }}</body></html>\n";
+    const LAYOUT: &str = "<!doctype html>\n<html lang=\"en\"><head><title>{{ page.title }}</title>{{ place(\"hook:document-head\") }}</head><body>\n<header>Tides {{ place(\"region:board\") }}</header>\n{% block main %}<main>{{ place(\"region:main\") }}</main>\n<aside>Beside {{ place(\"region:side\") }}</aside>{% endblock %}\n{% include \"parts/foot.html\" %}\n{{ place(\"hook:document-end\") }}</body></html>\n";
     breaks(on_shingle![PAGE, ("markup/layout.html", LAYOUT)], &[]);
     // A copy without a region that editors are offered: where it stood.
     breaks(
@@ -179,7 +179,7 @@ fn who_took_it_away() {
             PAGE,
             (
                 "markup/layout.html",
-                "<!doctype html>\n<html lang=\"en\"><head>{{ place(\"hook:document-head\") }}</head><body>\n{% block main %}<main>{{ place(\"region:main\") }}</main>\n<aside>Beside {{ place(\"region:side\") }}</aside>{% endblock %}\n{% include \"parts/foot.html\" %}\n{{ place(\"hook:document-end\") }}</body></html>\n"
+                "<!doctype html>\n<html lang=\"en\"><head><title>{{ page.title }}</title>{{ place(\"hook:document-head\") }}</head><body>\n{% block main %}<main>{{ place(\"region:main\") }}</main>\n<aside>Beside {{ place(\"region:side\") }}</aside>{% endblock %}\n{% include \"parts/foot.html\" %}\n{{ place(\"hook:document-end\") }}</body></html>\n"
             )
         ],
         &["unseen-offer markup/layout.html:2"],
@@ -190,7 +190,7 @@ fn who_took_it_away() {
             PAGE,
             (
                 "markup/layout.html",
-                "<!doctype html>\n<html lang=\"en\"><head>{{ place(\"hook:document-head\") }}</head><body>\n<header>Tides {{ place(\"region:board\") }}</header>\n{% block main %}<main>{{ place(\"region:main\") }}</main>\n<aside>Beside {{ place(\"region:side\") }}</aside>{% endblock %}\n{{ place(\"hook:document-end\") }}</body></html>\n"
+                "<!doctype html>\n<html lang=\"en\"><head><title>{{ page.title }}</title>{{ place(\"hook:document-head\") }}</head><body>\n<header>Tides {{ place(\"region:board\") }}</header>\n{% block main %}<main>{{ place(\"region:main\") }}</main>\n<aside>Beside {{ place(\"region:side\") }}</aside>{% endblock %}\n{{ place(\"hook:document-end\") }}</body></html>\n"
             )
         ],
         &["lost-placement markup/layout.html:5"],
@@ -248,7 +248,7 @@ fn who_took_it_away() {
             ),
             (
                 "markup/layout.html",
-                "<!doctype html>\n<html lang=\"en\"><head>{{ place(\"hook:document-head\") }}</head><body>\n<header>Tides {{ place(\"region:board\") }}</header>\n<main>{{ place(\"region:main\") }}</main>\n<aside>Beside {{ place(\"region:side\") }}</aside>\n{% include \"parts/foot.html\" %}\n{{ place(\"hook:document-end\") }}</body></html>\n"
+                "<!doctype html>\n<html lang=\"en\"><head><title>{{ page.title }}</title>{{ place(\"hook:document-head\") }}</head><body>\n<header>Tides {{ place(\"region:board\") }}</header>\n<main>{{ place(\"region:main\") }}</main>\n<aside>Beside {{ place(\"region:side\") }}</aside>\n{% include \"parts/foot.html\" %}\n{{ place(\"hook:document-end\") }}</body></html>\n"
             ),
         ],
         &["lost-block markup/page.html:2"],

@@ -138,7 +138,8 @@ fn higher_layers_replace_files_and_drop_assets() {
 #[test]
 fn what_the_host_bundles_is_there_only_where_it_is_needed() {
     assert_eq!(loads(&page("", "[]", &[])), "|");
-    let manifest = "[script.a]\nfile = \"a.js\"\nneeds = [\"script:disclosure\"]\n\n[feature.host-parts]\nsheet = true\n";
+    let manifest =
+        "[script.a]\nfile = \"a.js\"\nneeds = [\"script:disclosure\"]\n\n[feature.host-parts]\nsheet = true\n";
     let rendered = page(manifest, "[]", &[]);
     assert_eq!(loads(&rendered), "components.css|page-loaded.js disclosure.js a.js");
     let (_, file) = rendered.media.iter().find(|(name, _)| name == "host/media/disclosure.js").unwrap();

@@ -257,7 +257,10 @@ fn asking_for_a_feature_asks_for_any_argument() {
         "[{{ enabled(\"feature:pictures\") }} {{ enabled(\"feature:pictures.lead\") }} {{ enabled(\"feature:pictures.emblem\") }} {{ enabled(\"feature:host-parts\") }}]",
     );
     let with = |manifest: &str| shown(&[("truehook.toml", manifest), ("markup/front.html", &page)]);
-    assert_eq!(with("[feature.pictures]\nlead = true\n\n[feature.host-parts]\nlandmarks = true\n"), "true true false true");
+    assert_eq!(
+        with("[feature.pictures]\nlead = true\n\n[feature.host-parts]\nlandmarks = true\n"),
+        "true true false true"
+    );
     assert_eq!(with("[feature.pictures]\n"), "false false false false");
     let (failures, _) = failing(&[("markup/front.html", &front("[{{ enabled(\"feature:pictures.frame\") }}]"))]);
     assert_eq!(failures, ["the host offers no such feature"]);

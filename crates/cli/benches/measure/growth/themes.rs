@@ -16,7 +16,7 @@ impl Theme {
     /// All its files, with those that any theme has.
     pub fn files(&self) -> Vec<(String, String)> {
         let layout = format!(
-            "<!doctype html>\n<html lang=\"{{{{ site.language }}}}\">\n<head>{{{{ place(\"hook:document-head\") }}}}</head>\n<body>\n\
+            "<!doctype html>\n<html lang=\"{{{{ site.language }}}}\">\n<head><title>{{{{ page.title }}}}</title>{{{{ place(\"hook:document-head\") }}}}</head>\n<body>\n\
              {{% block main %}}<main>{{{{ place(\"region:main\") }}}}</main>\n{}{{% endblock %}}\n{{{{ place(\"hook:document-end\") }}}}\n</body>\n</html>\n",
             self.main
         );

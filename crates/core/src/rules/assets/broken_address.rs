@@ -115,7 +115,9 @@ fn printed_file(registry: &Registry, file: FileId, element: &Element) -> Option<
         &rest[..rest.find(|c: char| !c.is_ascii_alphanumeric() && !"._".contains(c)).unwrap_or(rest.len())]
     });
     let is_picture = |path: &str| match path.split_once('.') {
-        Some((root @ ("page" | "site"), key)) => registry.fed_keys(root).iter().any(|known| *known == *key) && key != "trail",
+        Some((root @ ("page" | "site"), key)) => {
+            registry.fed_keys(root).iter().any(|known| *known == *key) && key != "trail"
+        }
         _ => false,
     };
     if !is_picture(picture) && !list.into_iter().any(is_picture) {

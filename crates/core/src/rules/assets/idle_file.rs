@@ -1,9 +1,9 @@
 //! A style sheet or script of the theme that nothing loads
 
-use crate::link::{Outcome, Registry, Target};
-use crate::rules::{Example, Finding, Level, Rule};
 use crate::command_line;
+use crate::link::{Outcome, Registry, Target};
 use crate::names::is_kebab;
+use crate::rules::{Example, Finding, Level, Rule};
 use crate::source::{FileId, FileKind, Span};
 
 /// What this rule says, with its examples.
@@ -43,7 +43,8 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         return;
     }
     let loaded = |file: FileId| {
-        let leads = |target: Target| registry.references().iter().any(|reference| reference.outcome == Outcome::Found(target));
+        let leads =
+            |target: Target| registry.references().iter().any(|reference| reference.outcome == Outcome::Found(target));
         leads(Target::File(file)) || registry.points().any(|point| registry.asset_file(point) == Some(file))
     };
     for file in candidates {
@@ -77,7 +78,5 @@ fn kind(kind: FileKind) -> Option<&'static str> {
 fn is_named(registry: &Registry, file: FileId, name: &str) -> bool {
     let finder = memchr::memmem::Finder::new(name);
     let project = registry.project();
-    project.file_ids().any(|other| {
-        other != file && finder.find(project.file(other).text().as_bytes()).is_some()
-    })
+    project.file_ids().any(|other| other != file && finder.find(project.file(other).text().as_bytes()).is_some())
 }

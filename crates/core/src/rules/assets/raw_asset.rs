@@ -23,6 +23,7 @@ pub const RULE: Rule = Rule {
             r##"<!doctype html>
 <html lang="en">
 <head>
+<title>{{ page.title }}</title>
 <link rel="stylesheet" href="{{ asset("media/tide.css") }}">
 {{ place("hook:document-head") }}
 </head>
@@ -47,6 +48,7 @@ file = "tide.css"
             r##"<!doctype html>
 <html lang="en">
 <head>
+<title>{{ page.title }}</title>
 {{ place("hook:document-head") }}
 </head>
 <body>

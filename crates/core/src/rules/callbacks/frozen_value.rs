@@ -50,10 +50,13 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         if !told.insert(place) {
             continue;
         }
-        let message = format!("`{}` changes what it is given, which can't be changed", registry.callback_name(callback));
+        let message =
+            format!("`{}` changes what it is given, which can't be changed", registry.callback_name(callback));
         let layer = registry.project().file(callback.file).layer;
         let finding = Finding::new(&RULE, layer, message).about(point.address).at(registry, place, "this throws");
         let finding = finding.at_declaration(registry, point.address, "this is what it runs at");
-        found.push(finding.mend("return a new table or list: { ...inputs, heading }, [...items, item], items.toSorted()"));
+        found.push(
+            finding.mend("return a new table or list: { ...inputs, heading }, [...items, item], items.toSorted()"),
+        );
     }
 }

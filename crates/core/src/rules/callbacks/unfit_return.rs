@@ -29,7 +29,7 @@ call = "notes.js#links"
             "markup/layout.html",
             r##"<!doctype html>
 <html lang="en">
-<head>{{ place("hook:document-head") }}</head>
+<head><title>{{ page.title }}</title>{{ place("hook:document-head") }}</head>
 <body>
 {{ place("hook:document-start") }}
 {% block main %}<main>{{ place("region:main") }}</main>{% endblock %}

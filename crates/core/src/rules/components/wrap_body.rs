@@ -55,13 +55,17 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let held: Vec<&PlacedItem<'_>> = items
             .iter()
             .filter(|placed| !placed.offered)
-            .filter(|placed| if is_area { placed.holder == Some(point.address) } else { placed.component == Some(point.address) })
+            .filter(|placed| {
+                if is_area { placed.holder == Some(point.address) } else { placed.component == Some(point.address) }
+            })
             .collect();
         if is_area && !prints_title(&wrap) {
             titles(registry, point, &held, found);
         }
         if let Some(id) = literal_id(&wrap) {
-            let twice = held.iter().find_map(|one| held.iter().find(|other| are_together(one, other)).map(|other| [one, other]));
+            let twice = held
+                .iter()
+                .find_map(|one| held.iter().find(|other| are_together(one, other)).map(|other| [one, other]));
             found.extend(twice.map(|[one, other]| same_id(registry, point, &id, [one, other])));
         }
     }
@@ -106,8 +110,12 @@ fn titles(registry: &Registry, point: &Point, held: &[&PlacedItem<'_>], found: &
     let layer = registry.layer_of(*first).max(point.layer().unwrap_or(LayerId(0)));
     let message = format!("the wrap of `{}` prints no {{{{ title }}}}, and an item has one", point.address);
     let finding = Finding { level: Level::Warning, ..Finding::new(&RULE, layer, message).about(point.address) };
-    let finding = places.iter().fold(finding, |finding, place| finding.at(registry, *place, "this title is shown nowhere"));
-    found.push(at_wrap(registry, point, finding, "this does not print it").mend("print {{ title }} in the wrap, or take the title away"));
+    let finding =
+        places.iter().fold(finding, |finding, place| finding.at(registry, *place, "this title is shown nowhere"));
+    found.push(
+        at_wrap(registry, point, finding, "this does not print it")
+            .mend("print {{ title }} in the wrap, or take the title away"),
+    );
 }
 
 fn same_id(registry: &Registry, point: &Point, id: &str, items: [&PlacedItem<'_>; 2]) -> Finding {

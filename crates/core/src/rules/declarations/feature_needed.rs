@@ -82,7 +82,8 @@ pub fn switch_on(registry: &Registry, asked: Address) -> String {
         return format!("take `dropped` away from [feature.{name}]");
     }
     let Some(feature) = point.feature.as_deref() else { return command_line!["declare", address] };
-    let has_default = |argument: &&str| feature.property(argument).is_some_and(|schema| schema.get("default").is_some());
+    let has_default =
+        |argument: &&str| feature.property(argument).is_some_and(|schema| schema.get("default").is_some());
     let with = |argument: &str| command_line!["declare", address, format!("{argument}=true")];
     let needed = feature.schema.as_ref().and_then(|schema| schema.get("required")?.as_array());
     let needed: Vec<String> =

@@ -22,7 +22,7 @@ pub const RULE: Rule = Rule {
         "markup/layout.html",
         r##"<!doctype html>
 <html lang="en">
-<head>{{ place("hook:document-head") }}</head>
+<head><title>{{ page.title }}</title>{{ place("hook:document-head") }}</head>
 <body>
 <main>{{ place("region:main") }}</main>
 </body>
@@ -33,7 +33,7 @@ pub const RULE: Rule = Rule {
         "markup/layout.html",
         r##"<!doctype html>
 <html lang="en">
-<head>{{ place("hook:document-head") }}</head>
+<head><title>{{ page.title }}</title>{{ place("hook:document-head") }}</head>
 <body>
 {% block main %}<main>{{ place("region:main") }}</main>{% endblock %}
 {{ place("hook:document-end") }}

@@ -35,7 +35,7 @@ about = "Right below the text"
             "../shingle/markup/layout.html",
             r##"<!doctype html>
 <html lang="en">
-<head>{{ place("hook:document-head") }}</head>
+<head><title>{{ page.title }}</title>{{ place("hook:document-head") }}</head>
 <body>
 <main>{{ place("region:main") }}</main>
 {{ place("hook:under-text") }}{{ place("hook:after-text") }}

@@ -14,12 +14,12 @@ pub const RULE: Rule = Rule {
     explanation: "A theme switches on what its host offers. What the host does not know does nothing, and nobody tells.",
     wrong: Example(&[(
         "truehook.toml",
-        r##"[feature.page-title]
+        r##"[feature.newsfed]
 "##,
     )]),
     right: Example(&[(
         "truehook.toml",
-        r##"[feature.page-titles]
+        r##"[feature.newsfeed]
 "##,
     )]),
     check,

@@ -59,7 +59,9 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         // A placement may say otherwise, and a partial of the theme's own may do as it likes.
         let own = |id: &crate::link::UseId| {
             let used = registry.use_of(*id);
-            used.open || used.args.iter().any(|arg| arg.name == "levels" || arg.name == "with") || used.verb != Verb::Place
+            used.open
+                || used.args.iter().any(|arg| arg.name == "levels" || arg.name == "with")
+                || used.verb != Verb::Place
         };
         let Some(FillContent::Menu(menu)) = registry.fill_of(*file, *fill).map(|fill| &fill.content) else { continue };
         if point.uses.iter().any(own) || point.reached.is_empty() {
@@ -67,7 +69,10 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         }
         let all = registry.menus();
         let Some((named, place)) = all.iter().find(|(known, _)| known.name == menu.name) else { continue };
-        let value = registry.sites().find(|(file, _)| *file == place.file).and_then(|(_, site)| site.value.get("menus")?.get(named.name.as_str()));
+        let value = registry
+            .sites()
+            .find(|(file, _)| *file == place.file)
+            .and_then(|(_, site)| site.value.get("menus")?.get(named.name.as_str()));
         let deep = value.map_or(0, depth);
         if deep <= levels {
             continue;
@@ -77,9 +82,11 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let finding = Finding::new(&RULE, layer, message).about(point.address);
         let finding = finding.at(registry, *place, "it has deeper entries");
         let finding = finding.at(registry, Place { file: *file, at: menu.at }, "it fills the spot here");
-        found.push(finding.at_declaration(registry, point.address, "`levels` is said here").mend(format!(
-            "levels = {deep}, or a menu without deeper entries"
-        )));
+        found.push(
+            finding
+                .at_declaration(registry, point.address, "`levels` is said here")
+                .mend(format!("levels = {deep}, or a menu without deeper entries")),
+        );
     }
 }
 

@@ -35,7 +35,7 @@ offer = [{ label = "A note" }]
             "markup/layout.html",
             r##"<!doctype html>
 <html lang="en">
-<head>{{ place("hook:document-head") }}</head>
+<head><title>{{ page.title }}</title>{{ place("hook:document-head") }}</head>
 <body>
 <main>{{ place("region:main") }}</main>
 {% if filled("region:aside") %}
@@ -57,7 +57,7 @@ offer = [{ label = "A note" }]
         "markup/layout.html",
         r##"<!doctype html>
 <html lang="en">
-<head>{{ place("hook:document-head") }}</head>
+<head><title>{{ page.title }}</title>{{ place("hook:document-head") }}</head>
 <body>
 <main>{{ place("region:main") }}</main>
 {% if filled("region:aside") or filled("area:offers") %}

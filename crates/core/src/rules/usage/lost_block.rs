@@ -1,10 +1,10 @@
 //! A block, or markup outside of blocks, that no page shows since the template extends another one
 
 use crate::link::{Link, Miss, Registry, Wanted};
+use crate::name::Name;
 use crate::rules::telling::{list, miss_finding, misses};
 use crate::rules::usage::at_counterpart;
 use crate::rules::{Example, Finding, Level, Rule};
-use crate::name::Name;
 use crate::scan::{Named, SectionId, SectionKind, Shape, TemplateVerb};
 use crate::source::{FileId, Place, Span};
 
@@ -21,7 +21,7 @@ pub const RULE: Rule = Rule {
             "markup/layout.html",
             r##"<!doctype html>
 <html lang="en">
-<head>{{ place("hook:document-head") }}</head>
+<head><title>{{ page.title }}</title>{{ place("hook:document-head") }}</head>
 <body>
 <main>{{ place("region:main") }}</main>
 {% block beside %}{% endblock %}
@@ -153,7 +153,8 @@ fn uncalled(registry: &Registry, file: FileId, called: &Named) -> Option<Finding
     }
     let text = registry.project().file(shown).text();
     let place = Place { file, at: called.at };
-    let message = format!("the macro `{}` prints no caller(), so what stands in this call is shown nowhere", called.name);
+    let message =
+        format!("the macro `{}` prints no caller(), so what stands in this call is shown nowhere", called.name);
     let finding = Finding::new(&RULE, registry.layer_of(place), message).at(registry, place, "called with a text");
     let begins = format!("macro {}(", called.name);
     let finding = match text.find(&begins) {

@@ -41,7 +41,7 @@ call = "notes.js#imprint"
             "../shingle/markup/layout.html",
             r##"<!doctype html>
 <html lang="en">
-<head>{{ place("hook:document-head") }}</head>
+<head><title>{{ page.title }}</title>{{ place("hook:document-head") }}</head>
 <body>
 <main>{{ place("region:main") }}</main>
 {{ place("hook:under-text") }}
@@ -60,7 +60,7 @@ call = "notes.js#imprint"
         "markup/layout.html",
         r##"<!doctype html>
 <html lang="en">
-<head>{{ place("hook:document-head") }}</head>
+<head><title>{{ page.title }}</title>{{ place("hook:document-head") }}</head>
 <body>
 <main class="wide">{{ place("region:main") }}</main>
 {{ place("hook:under-text") }}

@@ -128,12 +128,15 @@ fn super_twice(registry: &Registry, file: FileId, template: &TemplateShape) -> O
     let always: Vec<_> = template.supers.iter().filter(|call| call.guard.is_none()).collect();
     let pair = always.windows(2).find(|pair| pair[0].section == pair[1].section)?;
     let SectionKind::Block(block) = template.sections[usize::from(pair[0].section.0)].kind else { return None };
-    let (parent, section) = registry.chain(file).into_iter().skip(1).find_map(|parent| {
-        Some((parent, registry.template(parent)?.block(block)?))
-    })?;
+    let (parent, section) = registry
+        .chain(file)
+        .into_iter()
+        .skip(1)
+        .find_map(|parent| Some((parent, registry.template(parent)?.block(block)?)))?;
     let uses = &registry.template(parent)?.uses;
     let filled = |used: &&crate::scan::Use| {
-        let is_filled = used.point.address.is_some_and(|point| matches!(point.kind, Kind::Region | Kind::Area | Kind::Menu));
+        let is_filled =
+            used.point.address.is_some_and(|point| matches!(point.kind, Kind::Region | Kind::Area | Kind::Menu));
         used.section == section && used.verb == Verb::Place && is_filled
     };
     let placed = uses.iter().find(filled)?;

@@ -29,7 +29,7 @@ open = true
             "../shingle/markup/layout.html",
             r##"<!doctype html>
 <html lang="en">
-<head>{{ place("hook:document-head") }}</head>
+<head><title>{{ page.title }}</title>{{ place("hook:document-head") }}</head>
 <body>
 <main>{{ place("region:main") }}</main>
 {{ place("hook:document-end") }}
@@ -41,7 +41,7 @@ open = true
             "markup/layout.html",
             r##"<!doctype html>
 <html lang="en">
-<head>{{ place("hook:document-head") }}</head>
+<head><title>{{ page.title }}</title>{{ place("hook:document-head") }}</head>
 <body>
 <main class="wide">{{ place("region:main") }}</main>
 {{ place("hook:document-end") }}
@@ -69,7 +69,7 @@ label = "Example"
 base = { path = "../shingle" }
 
 [adopted]
-"layout.html" = { from = "shingle", print = "sha256-c015a3c3aff2ecd9749e6b9d7f5083e7c2bf41726b1cf075e5e85cdcd6fa3a43" }
+"layout.html" = { from = "shingle", print = "sha256-ecf608a4f94d0a99076eeb0cb90bf73226a0702550be5dc255d186724ebee4e6" }
 "##,
     )]),
     check,

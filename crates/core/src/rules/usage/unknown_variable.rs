@@ -4,9 +4,9 @@ use crate::address::{Address, Kind};
 use crate::command_line;
 use crate::link::{Link, PAGE_KEYS, Registry, Renderer, Types, Wanted, menu_partial};
 use crate::name::Name;
+use crate::names::nearest;
 use crate::rules::telling::{list, miss_finding, misses};
 use crate::rules::{Example, Finding, Level, Rule};
-use crate::names::nearest;
 use crate::scan::{Shape, Verb};
 use crate::source::{FileId, FileKind, Place};
 
@@ -126,14 +126,19 @@ fn entry_keys(registry: &Registry, file: FileId, list: Name) -> Option<Vec<Name>
     let names = |keys: &[&str]| Some(keys.iter().map(|key| Name::from(*key)).collect());
     match list.as_str() {
         "page.entries" | "page.results" => {
-            let keys = PAGE_KEYS.iter().map(|key| Name::from(*key)).chain(registry.type_keys()).chain(registry.fed_keys("page"));
+            let keys = PAGE_KEYS
+                .iter()
+                .map(|key| Name::from(*key))
+                .chain(registry.type_keys())
+                .chain(registry.fed_keys("page"));
             Some(keys.collect())
         }
         "site.banners" => names(&["file", "alt"]),
         "page.trail" => names(&["label", "href"]),
         // A template that renders a menu, in the place of the host's.
         "entries" => {
-            let renders = |address: Address| registry.point(address)?.renderer.filter(|shown| *shown == Renderer::Template(file));
+            let renders =
+                |address: Address| registry.point(address)?.renderer.filter(|shown| *shown == Renderer::Template(file));
             let with = || {
                 registry.points().filter(|point| point.address.kind == Kind::Partial).any(|point| {
                     let is_with = point.uses.iter().any(|id| registry.use_of(*id).verb == Verb::With);

@@ -27,7 +27,7 @@ label = "Beside the text"
             "markup/layout.html",
             r##"<!doctype html>
 <html lang="en">
-<head>{{ place("hook:document-head") }}</head>
+<head><title>{{ page.title }}</title>{{ place("hook:document-head") }}</head>
 <body>
 <main>{{ place("region:main") }}</main>
 {% block beside %}{{ place("region:aside") }}{% endblock %}

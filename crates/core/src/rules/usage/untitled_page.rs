@@ -38,7 +38,8 @@ pub const RULE: Rule = Rule {
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     let feature = Address::new(Kind::Feature, "page-titles");
-    if registry.is_on(feature) || registry.blind().placements || registry.blind().declarations || writes_title(registry) {
+    if registry.is_on(feature) || registry.blind().placements || registry.blind().declarations || writes_title(registry)
+    {
         return;
     }
     let (mut titled, mut headed): (Vec<Types>, Option<(FileId, Span, Types)>) = (Vec::new(), None);
@@ -60,7 +61,9 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         }
     }
     let Some((file, span, types)) = headed else { return };
-    let without: Types = (0..registry.types().len()).filter(|at| types.has(*at) && !titled.iter().any(|titled| titled.has(*at))).collect();
+    let without: Types = (0..registry.types().len())
+        .filter(|at| types.has(*at) && !titled.iter().any(|titled| titled.has(*at)))
+        .collect();
     if without.is_empty() {
         return;
     }
@@ -79,7 +82,10 @@ fn head(text: &str) -> Option<Span> {
         return None;
     }
     let lower = text.to_ascii_lowercase();
-    let start = lower.match_indices("<head").map(|(at, _)| at).find(|at| !lower[at + 5..].starts_with(|c: char| c.is_ascii_alphanumeric()))?;
+    let start = lower
+        .match_indices("<head")
+        .map(|(at, _)| at)
+        .find(|at| !lower[at + 5..].starts_with(|c: char| c.is_ascii_alphanumeric()))?;
     let end = start + lower[start..].find('>')? + 1;
     Some(Span::new(start, end))
 }

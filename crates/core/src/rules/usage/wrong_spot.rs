@@ -17,7 +17,7 @@ pub const RULE: Rule = Rule {
         "markup/layout.html",
         r##"<!doctype html>
 <html lang="en">
-<head><meta charset="utf-8"></head>
+<head><title>{{ page.title }}</title></head>
 <body>
 {{ place("hook:document-head") }}
 {% block main %}<main>{{ place("region:main") }}</main>{% endblock %}
@@ -30,7 +30,7 @@ pub const RULE: Rule = Rule {
         "markup/layout.html",
         r##"<!doctype html>
 <html lang="en">
-<head><meta charset="utf-8">{{ place("hook:document-head") }}</head>
+<head><title>{{ page.title }}</title>{{ place("hook:document-head") }}</head>
 <body>
 {% block main %}<main>{{ place("region:main") }}</main>{% endblock %}
 {{ place("hook:document-end") }}

@@ -36,7 +36,7 @@ fn finish(sower: &mut Sower) {
     let outside = sower.or("outside of blocks", "", "<p>lost</p>\n", "outside of blocks", "");
     sower.add(
         &at(BASE, "markup/layout.html"),
-        &format!("<!doctype html>\n<html lang=\"en\">\n<head>{{{{ place(\"hook:document-head\") }}}}</head>\n<body>\n{layout}<main>{{% block main %}}{{{{ place(\"region:main\") }}}}{{% endblock %}}</main>\n{{{{ place(\"hook:document-end\") }}}}\n</body>\n</html>\n"),
+        &format!("<!doctype html>\n<html lang=\"en\">\n<head><title>{{{{ page.title }}}}</title>{{{{ place(\"hook:document-head\") }}}}</head>\n<body>\n{layout}<main>{{% block main %}}{{{{ place(\"region:main\") }}}}{{% endblock %}}</main>\n{{{{ place(\"hook:document-end\") }}}}\n</body>\n</html>\n"),
     );
     sower.add(
         &at(ROOT, "markup/page.html"),
