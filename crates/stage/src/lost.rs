@@ -1,8 +1,9 @@
 //! What the site brings, and no page of the theme can show.
 
 use serde_json::{Map, Value as Json};
-use truehook_core::address::Address;
+use truehook_core::address::{Address, Kind};
 use truehook_core::link::Registry;
+use truehook_core::schema::misfit;
 use truehook_core::source::Place;
 
 use crate::record::trace::Failure;
@@ -17,7 +18,33 @@ pub fn lost(registry: &Registry, site: &Map<String, Json>) -> Vec<Failure> {
         let place = place.map(|(file, _, fill)| shown(registry, Place { file, at: fill.to.at }));
         Some(Failure { place, ..Failure::at(written.clone(), format!("{items} can't be shown: {why}")) })
     });
-    found.collect()
+    found.chain(menus(registry, site)).chain(options(registry, site)).collect()
+}
+
+/// Menu spots that are filled with a menu that the site does not have.
+fn menus<'r>(registry: &'r Registry, site: &'r Map<String, Json>) -> impl Iterator<Item = Failure> + 'r {
+    let has = |menu: &str| site.get("menus").is_some_and(|menus| menus.get(menu).is_some());
+    let fills = site.get("fill").and_then(Json::as_object).into_iter().flatten();
+    fills.filter_map(move |(written, content)| {
+        let menu = content.as_str().filter(|menu| !has(menu))?;
+        let point = written.parse::<Address>().ok().and_then(|address| registry.point(address))?;
+        let is_shown = point.address.kind == Kind::Menu && point.dropped.is_none() && !point.reached.is_empty();
+        let fill = registry.fills().into_iter().find(|(_, _, fill)| fill.to.raw == *written && is_shown)?;
+        let place = Some(shown(registry, Place { file: fill.0, at: fill.2.to.at }));
+        Some(Failure { place, ..Failure::at(point.address, format!("the site has no menu `{menu}`")) })
+    })
+}
+
+/// Options for which the site chooses what they can't be.
+fn options<'r>(registry: &'r Registry, site: &'r Map<String, Json>) -> impl Iterator<Item = Failure> + 'r {
+    let chosen = site.get("options").and_then(Json::as_object).into_iter().flatten();
+    chosen.filter_map(|(name, value)| {
+        let point = registry.point(Address::new(Kind::Option, name.as_str()))?;
+        let why = misfit(point.schema()?, value)?.message;
+        let given = registry.choices().into_iter().find(|(_, given)| given.name.name == *name);
+        let place = given.map(|(file, given)| shown(registry, Place { file, at: given.at }));
+        Some(Failure { place, ..Failure::at(point.address, format!("{why}, so it has its default")) })
+    })
 }
 
 /// Why nothing that fills this point can be shown.

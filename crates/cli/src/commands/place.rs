@@ -5,7 +5,7 @@ use camino::Utf8Path;
 use serde_json::Value;
 use truehook_core::address::{Address, Kind};
 use truehook_core::edit::template::{self, Placement};
-use truehook_core::edit::{Plan, Position, Selector};
+use truehook_core::edit::{self, Plan, Position, Selector};
 use truehook_core::link::{MENU_ARGUMENTS, Registry};
 use truehook_core::scan::OutletKind;
 
@@ -38,7 +38,10 @@ pub fn run(theme: Option<&Utf8Path>, args: &PlaceArgs) -> Result<Outcome> {
         let file = template::own_template(registry, &args.template)?;
         let block = args.block.clone();
         let new = Placement { file, calls, points: points.clone(), at, block, guard: args.guard };
-        Ok(Work::new(Plan::of(template::place(registry, &new)?), points))
+        let plan = Plan::of(template::place(registry, &new)?);
+        // Asked once that is known to work.
+        let next = edit::beside_cell(registry, &new).ok().flatten().into_iter().collect();
+        Ok(Work { next, ..Work::new(plan, points) })
     })
 }
 

@@ -4,6 +4,7 @@
 pub mod adopt;
 pub mod asked;
 mod blocks;
+mod cells;
 pub mod declare;
 mod elements;
 pub mod fill;
@@ -35,6 +36,7 @@ use crate::read::{Content, Files, MemoryFiles, OverlayFiles, Project};
 use crate::source::{Edit, FileId};
 
 pub use blocks::block_names;
+pub use cells::beside_cell;
 pub use elements::{Position, find_in_page};
 pub use selector::Selector;
 pub use write::{

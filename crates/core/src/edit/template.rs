@@ -105,6 +105,18 @@ pub fn place(registry: &Registry, new: &Placement) -> Result<Vec<Edit>, EditErro
     }
 }
 
+/// The classes of the element beside which something is to be placed.
+///
+/// # Errors
+/// Where not one element fits.
+pub(super) fn anchor(registry: &Registry, new: &Placement, selector: &Selector) -> Result<Vec<String>, EditError> {
+    let text = registry.project().file(new.file).text();
+    let shown = registry.project().shown(new.file);
+    let template = Template { registry, file: new.file, text, shown, elements: elements(text).unwrap_or_default() };
+    let element = template.one(selector, None)?;
+    Ok(element.attribute("class").map_or(Vec::new(), |held| held.words.clone()))
+}
+
 impl Template<'_> {
     fn line(&self, element: &Element) -> usize {
         LineIndex::new(self.text).position(element.open.start).0

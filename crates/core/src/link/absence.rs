@@ -90,6 +90,8 @@ impl<'l> Looking<'l> {
             || meant
             || point.moment
             || point.dropped.is_some()
+            // Who still uses it is told of that.
+            || self.ground().is_retired(point)
             || !(kind.needs_placement() || kind == Kind::Filter && !self.ties.slots(point.address).is_empty())
         {
             return None;

@@ -6,6 +6,7 @@ use serde_json::Value;
 
 use super::absence::{is_idle_reported, may_be_stray};
 use super::chains::Chains;
+use super::feature::Feed;
 use super::ground::Ground;
 use super::items::PlacedItem;
 use super::names::Names;
@@ -234,6 +235,12 @@ impl Registry {
     /// The argument that a feature of that name is switched on with; nothing where it is not.
     pub fn argument(&self, feature: &str, argument: &str) -> Option<Value> {
         self.settled.declared.argument(feature, argument)
+    }
+
+    /// The names that a value of this format may have, and the argument of a feature that says them; nothing where any
+    /// value is fine.
+    pub fn entries_of_format(&self, format: &str) -> Option<(Address, Vec<Name>)> {
+        self.settled.declared.entries_for(|feed| matches!(feed, Feed::Format(known) if *known == *format))
     }
 
     /// Does a feature read this input?

@@ -8,7 +8,7 @@ use super::blind::Blind;
 use super::by_name::ByName;
 use super::lookups::Looked;
 use super::paths::join_import;
-use super::point::{Callback, UseId};
+use super::point::{Callback, Said, UseId};
 use super::reference::Target;
 use crate::address::Address;
 use crate::name::Name;
@@ -198,6 +198,15 @@ impl Ground {
     /// The span of a place.
     pub fn span(&self, place: Place) -> Span {
         self.facts(place.file).span(place.at)
+    }
+
+    /// Has the layer that retires a point reached the version from which that holds?
+    pub fn is_retired(&self, point: &Said) -> bool {
+        point.retired.as_ref().is_some_and(|retired| {
+            let manifest = self.manifest(self.project.layer(retired.by.layer).manifest);
+            let present = manifest.and_then(|manifest| manifest.identity.as_ref()?.version.as_ref());
+            present.is_none_or(|present| *present >= retired.since)
+        })
     }
 
     /// The place of a use.

@@ -70,6 +70,16 @@ impl Declared {
         feeds.filter_map(|(_, feed)| feed.key_of(root)).collect()
     }
 
+    /// The entries that a value may name: those of the feature's argument that feeds it; with the argument. Nothing where
+    /// no feature that is on feeds it, or where it says that others are fine.
+    pub fn entries_for(&self, fed: impl Fn(&Feed) -> bool) -> Option<(Address, Vec<Name>)> {
+        let (asked, _) = self.feeds().iter().find(|(_, feed)| fed(feed))?;
+        let (feature, argument) = asked.argument()?;
+        let Value::Object(entries) = self.argument(&feature.name, argument)? else { return None };
+        let others = self.argument(&feature.name, "others") == Some(Value::Bool(true));
+        (!others).then(|| (*asked, entries.keys().map(|name| Name::from(name.as_str())).collect()))
+    }
+
     /// Is `extent` of an item for the host, and no input of the component?
     pub fn takes_extent(&self, component: Address) -> bool {
         let own = |point: &Said| point.inputs.iter().any(|input| input.field.name == "extent");

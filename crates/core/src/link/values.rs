@@ -1,7 +1,6 @@
 //! What values name: files, pages, and the entries of features.
 
 use rustc_hash::FxHashMap;
-use serde_json::Value;
 
 use super::feature::Feed;
 use super::names::Names;
@@ -10,7 +9,6 @@ use super::point::{Input, Runs, Said};
 use super::reference::{Link, Meaning, Meant, Outcome, Target, Wanted};
 use super::refs::Refs;
 use super::slots::Attached;
-use crate::address::{Address, Kind};
 use crate::name::Name;
 use crate::name_sets::NameSet;
 use crate::names::{certain, nearest};
@@ -174,6 +172,18 @@ impl Naming<'_> {
         let written = named.name.as_str();
         let (prefix, path) = Prefix::split(written);
         let layer = matches!(prefix, Prefix::Layer(name) if self.names.ground.project.layer_named(&name).is_none());
+        // A page is not at the root of its address space: a file of the theme is named from the theme's folder.
+        if let Some(inside) = path.strip_prefix('/').filter(|inside| inside.starts_with("media/")) {
+            let ground = self.names.ground;
+            let found = ground.find_media_file(inside, ground.project.top());
+            let meant = found.map(|(layer, path)| {
+                let target = ground.media_target(layer, &path);
+                Meant::from(Meaning { written: inside.into(), target, certain: true })
+            });
+            let layer = ground.project.file(file).layer;
+            let outcome = Outcome::Missing { wanted: Wanted::File(layer, named.name), meant };
+            return self.refs.refer(ground, Link::AssetToFile, Place { file, at: named.at }, named.name, outcome);
+        }
         let foreign = layer || path.starts_with('/') || written.contains("://") || written.contains("?print=");
         if foreign || relative_path("page", path).is_none() {
             return;
@@ -214,16 +224,9 @@ impl Naming<'_> {
     /// An entry of what a feature is switched on with, as a width of pictures.
     fn entry(&mut self, file: FileId, given: &Given, fed: impl Fn(&Feed) -> bool) {
         let Some(text) = given.value.as_str().filter(|text| !text.is_empty()) else { return };
-        let feeds = self.names.declared.feeds();
-        let Some((asked, _)) = feeds.iter().find(|(_, feed)| fed(feed)) else { return };
-        let Some((feature, argument)) = asked.argument() else { return };
-        let Some(Value::Object(entries)) = self.names.declared.argument(&feature.name, argument) else { return };
-        // The feature says that editors may go beyond it.
-        if self.names.declared.argument(&feature.name, "others") == Some(Value::Bool(true)) {
-            return;
-        }
-        let words = || entries.keys().map(String::as_str);
-        let target = Target::Point(Address::new(Kind::Feature, feature.name));
+        let Some((asked, entries)) = self.names.declared.entries_for(fed) else { return };
+        let words = || entries.iter().map(|entry| entry.as_str());
+        let target = Target::Point(asked.whole());
         let named: Name = text.into();
         let outcome = match words().any(|word| word == text) {
             true => Outcome::Found(target),
@@ -231,7 +234,7 @@ impl Naming<'_> {
                 let meant = nearest(text, words()).map(|near| {
                     Meant::from(Meaning { written: near.into(), target, certain: certain(text, words()).is_some() })
                 });
-                Outcome::Missing { wanted: Wanted::Entry(*asked, named), meant }
+                Outcome::Missing { wanted: Wanted::Entry(asked, named), meant }
             }
         };
         self.refs.refer(self.names.ground, Link::ValueToEntry, Place { file, at: given.at }, named, outcome);

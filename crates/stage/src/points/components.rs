@@ -20,7 +20,10 @@ pub fn inputs(here: &Here<'_>, point: &Point, given: Given) -> Inputs {
     for input in &point.inputs {
         let name = input.field.name.as_str();
         let given = given.iter().find(|(key, _)| key == name).map(|(_, value)| value);
-        let given = given.filter(|value| match misfit(&input.field, value) {
+        let wrong = |value: &Value| {
+            misfit(&input.field, value).or_else(|| no_entry(here.page.registry(), &input.field, value))
+        };
+        let given = given.filter(|value| match wrong(value) {
             None => true,
             Some(why) => {
                 here.page.fail(Failure::at(point.address, format!("{why}, so it has its default")));
@@ -85,7 +88,8 @@ fn prepared(here: &Here<'_>, point: &Point, mut value: Value) -> Value {
             }
             for input in &point.inputs {
                 let part = new.get_attr(&input.field.name).unwrap_or_default();
-                if let Some(why) = misfit(&input.field, &part) {
+                let no_entry = || no_entry(here.page.registry(), &input.field, &part);
+                if let Some(why) = misfit(&input.field, &part).or_else(no_entry) {
                     return Err(CallError::new(format!("returned inputs of which {why}")));
                 }
             }
@@ -96,6 +100,25 @@ fn prepared(here: &Here<'_>, point: &Point, mut value: Value) -> Value {
         }
     }
     value
+}
+
+/// How a value names no entry of the feature whose entries it is to name, as of the palette.
+fn no_entry(registry: &Registry, field: &Field, value: &Value) -> Option<String> {
+    let format = field.format().filter(|format| !matches!(*format, "path" | "page"))?;
+    let name = value.as_str().filter(|name| !name.is_empty())?;
+    let (argument, known) = registry.entries_of_format(format)?;
+    if known.iter().any(|entry| *entry == *name) {
+        return None;
+    }
+    let near = nearest(name, known.iter().map(|entry| entry.as_str())).map(str::to_string);
+    Some(format!("`{}` is `{name}`, which is no entry of `{argument}`{}", field.name, hint(&near)))
+}
+
+/// What of a schema says more than the type, and is not met.
+pub fn beyond(schema: &Json, value: &Value) -> Option<String> {
+    let says_more = schema.as_object().is_some_and(|words| words.keys().any(|word| LIMITS.contains(&word.as_str())));
+    let plain = serde_json::to_value(value).ok().filter(|_| says_more)?;
+    Some(truehook_core::schema::misfit(schema, &plain)?.message)
 }
 
 /// Words of a schema that say more than the type.
@@ -128,14 +151,10 @@ fn misfit(field: &Field, value: &Value) -> Option<String> {
     if !fits {
         return Some(format!("`{}` is {got} where {wanted} belongs", field.name));
     }
-    let says_more =
-        || field.schema.as_object().is_some_and(|words| words.keys().any(|word| LIMITS.contains(&word.as_str())));
-    if got.is_absent() || matches!(got, ValueType::Markup) || !says_more() {
+    if got.is_absent() || matches!(got, ValueType::Markup) {
         return None;
     }
-    let plain = serde_json::to_value(value).ok()?;
-    let wrong = truehook_core::schema::misfit(&field.schema, &plain)?;
-    Some(format!("`{}` is not what may be there: {}", field.name, wrong.message))
+    beyond(&field.schema, value).map(|why| format!("`{}` is not what may be there: {why}", field.name))
 }
 
 /// What a listener, or a callback that renders, returned: markup, text or nothing.

@@ -5,6 +5,7 @@ use truehook_core::address::{Address, Kind};
 use truehook_core::link::Point;
 
 use crate::host::{Call, CallError, Here};
+use crate::points::components::beyond;
 use crate::points::turns::{run_slot, with_defaults};
 use crate::record::trace::Failure;
 use crate::value::{ValueType, as_markup};
@@ -47,6 +48,10 @@ fn send(here: &Here<'_>, point: &Point, value: Value, args: &[(String, Value)]) 
             }
             if let Some(wanted) = wanted.filter(|wanted| !got.is(wanted)) {
                 return Err(CallError::wrong_type(wanted, got));
+            }
+            let beyond = point.schema().filter(|_| !is_markup).and_then(|schema| beyond(schema, &new));
+            if let Some(why) = beyond {
+                return Err(CallError::new(format!("returned what may not be there: {why}")));
             }
             if !is_markup && here.page.holes.borrow().is_in(&new.to_string()) {
                 return Err(CallError::new("returned a placement, but its value is no markup"));

@@ -9,7 +9,7 @@ use super::super::words::words;
 use super::{Renaming, belongs, code, own_files, own_references, template, told_below};
 use crate::address::{Address, Kind};
 use crate::edit::EditError;
-use crate::link::{Registry, Target, component_template};
+use crate::link::{Point as Declared, Registry, Target, component_template};
 use crate::names::{hint, nearest};
 use crate::read::FileKind;
 use crate::source::{Edit, FileId, SourceFile, Span};
@@ -79,6 +79,9 @@ fn addresses(registry: &Registry, from: &str, to: &str) -> Result<(Address, Addr
     let to = if to.contains(':') { to.to_string() } else { format!("{}:{to}", from.kind) };
     let to = parse(&to)?;
     let top = registry.project().top();
+    if follows(registry, from, to) {
+        return Ok((from, to));
+    }
     let Some(point) = registry.point(from).filter(|point| !point.declared.is_empty()) else {
         let near = nearest(&from.name, registry.names(from.kind)).map(|name| Address::new(from.kind, name).to_string());
         return Err(EditError::new(format!("no layer declares `{from}`{}", hint(&near))));
@@ -110,6 +113,17 @@ fn addresses(registry: &Registry, from: &str, to: &str) -> Result<(Address, Addr
         return Err(EditError::new(format!("{to} is there already; {}", command_line!["show", to])));
     }
     Ok((from, to))
+}
+
+/// Has a layer below given the point this new name: it declares the new one, and the old one no more, or as retired?
+fn follows(registry: &Registry, from: Address, to: Address) -> bool {
+    let top = registry.project().top();
+    let declared = |address: Address| registry.point(address).filter(|point| !point.declared.is_empty());
+    let is_below = |point: &Declared| point.declared.iter().any(|declared| declared.layer < top);
+    from.kind == to.kind
+        && declared(to).is_some_and(is_below)
+        && declared(from).is_none_or(|old| registry.is_retired(old) && old.declared.iter().all(|one| one.layer < top))
+        && own_references(registry, |reference| reference.written == from.to_string().as_str()).next().is_some()
 }
 
 impl<'r> Point<'r> {

@@ -1,5 +1,7 @@
 //! A point is used that its layer has retired
 
+use crate::address::Address;
+use crate::command_line;
 use crate::link::{By, Registry, Retired};
 use crate::rules::telling::references_from;
 use crate::rules::{Example, Finding, Level, Rule};
@@ -80,13 +82,9 @@ call = "notes.js#today"
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for point in registry.points() {
-        let Some(Retired { since: version, by: By { layer: by, place } }) = &point.retired else { continue };
-        let manifest = registry.manifest(registry.project().layer(*by).manifest);
-        let present = manifest.and_then(|manifest| manifest.identity.as_ref()?.version.as_ref());
         // What is only going to be retired can be used until then.
-        if present.is_some_and(|present| present < version) {
-            continue;
-        }
+        let retired = point.retired.as_ref().filter(|_| registry.is_retired(point));
+        let Some(Retired { since: version, by: By { layer: by, place } }) = retired else { continue };
         let uses = references_from(registry, point.address, LayerId(by.0 + 1));
         let Some(layer) = uses.iter().map(|found| found.layer).max() else { continue };
         let name = registry.project().layer(*by).name;
@@ -97,8 +95,16 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         }
         finding = finding.at(registry, *place, "retired here");
         found.push(match point.instead {
+            Some(instead) if layer == registry.project().top() && instead.address.is_some_and(|to| is_there(registry, to)) => {
+                finding.mend(command_line!["rename", point.address, instead.raw])
+            }
             Some(instead) => finding.mend(format!("use `{}` instead", instead.raw)),
             None => finding.mend("do without it"),
         });
     }
+}
+
+/// Is a point declared?
+fn is_there(registry: &Registry, address: Address) -> bool {
+    registry.point(address).is_some_and(|point| !point.declared.is_empty())
 }

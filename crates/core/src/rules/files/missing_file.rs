@@ -33,10 +33,12 @@ pub const RULE: Rule = Rule {
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for miss in misses(registry, &RULE) {
         let name = written(registry, miss);
-        if leaves(name) {
+        let is_root = miss.link == Link::AssetToFile && name.starts_with("/media/");
+        if leaves(name) && !is_root {
             continue;
         }
         let message = match miss.link {
+            _ if is_root => format!("`{name}` leads nowhere: a page names a file of the theme from the theme's folder"),
             Link::TemplateToTemplate => format!("there is no template `{name}` in any layer's markup/"),
             Link::PageToBody => format!("there is no body `{name}` beside the page"),
             _ => format!("there is no file `{name}` in any layer"),

@@ -43,6 +43,8 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     for miss in registry.misses() {
         let name = written(registry, miss);
         let outside = match miss.link {
+            // Such an address was meant for a file inside.
+            Link::AssetToFile if name.starts_with("/media/") => false,
             Link::AssetToFile | Link::PageToBody | Link::TemplateToTemplate => leaves(name),
             Link::ImportToModule => is_outside_import(registry, miss),
             _ => false,

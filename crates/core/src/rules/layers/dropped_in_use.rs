@@ -3,6 +3,7 @@
 use crate::link::{By, Link, Registry};
 use crate::rules::telling::references_from;
 use crate::rules::{Example, Finding, Level, Rule};
+use crate::source::Place;
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -61,6 +62,17 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
                 finding = finding.at(registry, used.from, "this shows nothing");
             }
             found.push(finding.at(registry, place, "dropped here").mend("take it away, or don't drop the point"));
+        }
+        // What the preview of a layer below puts there shows nowhere in this theme; its site may have other content.
+        let below = point.fills.iter().filter(|(file, _)| registry.project().file(*file).layer < by);
+        for (file, fill) in below {
+            let Some(fill) = registry.fill_of(*file, *fill) else { continue };
+            let owner = registry.project().layer(registry.project().file(*file).layer).name;
+            let message = format!("{owner} fills `{}`, which is dropped, so its content shows nowhere", point.address);
+            let finding = Finding { level: Level::Note, ..Finding::new(&RULE, by, message).about(point.address) };
+            let finding = finding.at(registry, place, "dropped here");
+            let finding = finding.at(registry, Place { file: *file, at: fill.to.at }, "this shows nowhere");
+            found.push(finding.mend("fill another point with it in preview/site.toml, if it is to show"));
         }
         if point.required {
             let message = format!("`{}` is required, so it can't be dropped", point.address);

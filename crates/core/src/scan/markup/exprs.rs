@@ -383,7 +383,15 @@ impl<'t> Scanner<'t> {
         }
         self.args(args);
         let message = "a file is named by a literal string, so that it can be followed";
-        self.notes.flaw(FlawKind::DynamicPoint, at, message, "write the path here, as in \"media/egret.svg\"");
+        let picture = args.iter().find_map(|arg| match arg {
+            CallArg::Pos(value) => guards::dotted(value).filter(|name| name.ends_with(".file")),
+            _ => None,
+        });
+        let label = match picture {
+            Some(file) => format!("{{{{ place(\"partial:picture\", file={file}) }}}} shows a picture of the site's"),
+            None => "write the path here, as in \"media/egret.svg\"".to_string(),
+        };
+        self.notes.flaw(FlawKind::DynamicPoint, at, message, label);
     }
 }
 
