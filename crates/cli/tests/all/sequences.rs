@@ -221,7 +221,7 @@ fn wrong(terminal: &Terminal) -> Vec<String> {
 
 #[test]
 fn no_command_makes_the_demo_worse_without_saying_what_to_do_next() {
-    none_makes_it_worse([0, 2, 4, 6], 33, |_| Terminal::demo());
+    none_makes_it_worse([0, 2, 4, 6], 29, |_| Terminal::demo());
 }
 
 #[test]

@@ -189,6 +189,13 @@ impl Naming<'_> {
             return;
         }
         let source = self.names.ground.project.file(file);
+        // In a text it is an address: percent-encoded, perhaps with a query or fragment.
+        let ground = self.names.ground;
+        let decoded = relative_path("page", path).filter(|decoded| source.kind == FileKind::Body && decoded != path);
+        if let Some((layer, path)) = decoded.and_then(|path| ground.find_media_file(&path, ground.project.top())) {
+            let outcome = Outcome::Found(ground.media_target(layer, &path));
+            return self.refs.refer(ground, Link::AssetToFile, Place { file, at: named.at }, named.name, outcome);
+        }
         // Templates and callbacks ask from the top, as the stage does.
         let layer = match source.kind {
             FileKind::Template | FileKind::Module => self.names.ground.project.top(),

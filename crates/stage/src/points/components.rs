@@ -20,9 +20,8 @@ pub fn inputs(here: &Here<'_>, point: &Point, given: Given) -> Inputs {
     for input in &point.inputs {
         let name = input.field.name.as_str();
         let given = given.iter().find(|(key, _)| key == name).map(|(_, value)| value);
-        let wrong = |value: &Value| {
-            misfit(&input.field, value).or_else(|| no_entry(here.page.registry(), &input.field, value))
-        };
+        let wrong =
+            |value: &Value| misfit(&input.field, value).or_else(|| no_entry(here.page.registry(), &input.field, value));
         let given = given.filter(|value| match wrong(value) {
             None => true,
             Some(why) => {

@@ -44,8 +44,15 @@ fn body(here: &Here<'_>) {
     // From the end, so that places stay as they are.
     for address in html_addresses(text).into_iter().rev() {
         let loaded = !address.followed || address.text.starts_with("media/");
-        if loaded && relative_path("page", &address.text).is_some() {
-            changed.replace_range(address.range, &input_address(here, &address.text));
+        if let Some(path) = relative_path("page", &address.text).filter(|_| loaded) {
+            let end = address.text.find(['?', '#']).unwrap_or(address.text.len());
+            let shown = input_address(here, &path);
+            // A fingerprint stands in the query: what was written there goes on behind it.
+            let rest = match shown.contains('?') {
+                true => address.text[end..].replacen('?', "&amp;", 1),
+                false => address.text[end..].to_string(),
+            };
+            changed.replace_range(address.range, &format!("{shown}{rest}"));
         }
     }
     if changed != text {

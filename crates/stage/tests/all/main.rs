@@ -7,6 +7,7 @@ mod changed;
 mod conditions;
 mod contained;
 mod corpus;
+mod correct;
 mod demo;
 mod escaping;
 mod features;

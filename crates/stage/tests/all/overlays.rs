@@ -36,7 +36,9 @@ fn findings(top: &str, shore: &str, more: &[(&str, &str)]) -> Vec<String> {
     ];
     files.extend(more);
     let findings = rules::check(&registry(&theme(&files))).findings;
-    findings.iter().filter(|found| found.level > Level::Note).map(|found| found.message.clone()).collect()
+    // The small theme's pages have no title.
+    let told = findings.iter().filter(|found| found.level > Level::Note && found.rule != "untitled-page");
+    told.map(|found| found.message.clone()).collect()
 }
 
 const HOOK: &str = "{{ place(\"hook:document-start\") }}";

@@ -95,7 +95,9 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         }
         finding = finding.at(registry, *place, "retired here");
         found.push(match point.instead {
-            Some(instead) if layer == registry.project().top() && instead.address.is_some_and(|to| is_there(registry, to)) => {
+            Some(instead)
+                if layer == registry.project().top() && instead.address.is_some_and(|to| is_there(registry, to)) =>
+            {
                 finding.mend(command_line!["rename", point.address, instead.raw])
             }
             Some(instead) => finding.mend(format!("use `{}` instead", instead.raw)),

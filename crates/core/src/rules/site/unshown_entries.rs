@@ -3,8 +3,9 @@
 use serde_json::Value;
 
 use crate::link::Registry;
+use crate::names::nearest;
 use crate::rules::{Example, Finding, Level, Rule};
-use crate::scan::{PageShape, Shape};
+use crate::scan::{Named, PageShape, Shape};
 use crate::source::{FileId, LayerId, Place};
 
 /// What this rule says, with its examples.
@@ -86,10 +87,10 @@ fn brings(registry: &Registry, page: &PageShape, key: &str) -> bool {
 fn is_read(registry: &Registry, position: usize, key: &str) -> bool {
     registry.all_facts().iter().enumerate().any(|(at, facts)| match &facts.shape {
         Shape::Template(template) => {
-            // `page` as a whole may be handed to what reads it.
-            let reads = |path: &[crate::scan::Named]| {
-                path[0].name == "page" && path.get(1).is_none_or(|step| step.name == *key || step.name.is_empty())
-            };
+            // `page` as a whole may be handed to what reads it; a misspelt key is told by itself.
+            let is_key =
+                |step: &Named| step.name.is_empty() || step.name == *key || nearest(&step.name, [key]).is_some();
+            let reads = |path: &[Named]| path[0].name == "page" && path.get(1).is_none_or(is_key);
             registry.template_types(FileId(at as u32)).has(position)
                 && template.reads.iter().any(|read| reads(&read.path))
         }

@@ -1,8 +1,8 @@
 //! An element stays empty where nothing fills what it holds
 
-use crate::address::Kind;
+use crate::address::{Address, Kind};
 use crate::command_line;
-use crate::link::Registry;
+use crate::link::{Asks, Circumstance, Registry, Types, UseId};
 use crate::rules::usage::around::{braces, element_around};
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::Verb;
@@ -52,6 +52,9 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             if used.chance.is_conditional() || used.verb != Verb::Place || registry.template(id.file).is_none() {
                 continue;
             }
+            if is_guarded(registry, *id, point.address) {
+                continue;
+            }
             let place = registry.use_place(*id);
             let text = registry.project().file(id.file).text();
             let around = braces(text, registry.span(place)).and_then(|range| element_around(text, range));
@@ -69,4 +72,13 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             found.push(finding.mend(mend));
         }
     }
+}
+
+/// Does each page that gets to a placement ask before whether the point is filled, as around the call of the macro in
+/// which it stands?
+fn is_guarded(registry: &Registry, id: UseId, point: Address) -> bool {
+    let groups = registry.use_conditions(id);
+    let guarded = groups.iter().fold(Types::default(), |types, group| types.or(group.types));
+    let asks = |group: &Circumstance| group.all().any(|remaining| remaining.asks == Asks::Filled(point));
+    !groups.is_empty() && registry.use_reached(id).without(guarded).is_empty() && groups.iter().all(asks)
 }

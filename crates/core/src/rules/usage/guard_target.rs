@@ -91,7 +91,7 @@ fn guarding(registry: &Registry, point: &Point) -> Option<(Remaining, Address)> 
         return None;
     }
     let asks = |remaining: &Remaining| match remaining.asks {
-        Asks::Filled(asked) => Some((*remaining, asked)),
+        Asks::Filled(asked) if asked != point.address => Some((*remaining, asked)),
         _ => None,
     };
     let first = groups.iter().flat_map(Circumstance::all).find_map(asks)?;

@@ -2,9 +2,10 @@
 
 use crate::address::Kind;
 use crate::edit::suggest::Places;
-use crate::link::{Lack, Registry};
+use crate::link::{Lack, Point, Registry};
 use crate::rules::telling::needing_places;
 use crate::rules::{Example, Finding, Level, Rule};
+use crate::source::LayerRole;
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -36,6 +37,9 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
     let places = Places::of(registry);
     for absence in registry.absences().iter().filter(|absence| absence.lack == Lack::Unplaced) {
         let Some(point) = registry.point(absence.point) else { continue };
+        if is_for_others(registry, point) {
+            continue;
+        }
         let what = match (point.slots.is_empty(), point.fills.is_empty()) {
             (false, _) => "attached to",
             (true, false) => "filled",
@@ -54,4 +58,19 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let finding = Finding::new(&RULE, absence.layer, message).about(absence.point);
         found.push(needing_places(registry, finding, absence.point).mend(mend));
     }
+}
+
+/// Is it for other themes to place the point: since the checked one is a companion that declares it, or one that others
+/// build on, and a companion declares it?
+fn is_for_others(registry: &Registry, point: &Point) -> bool {
+    let project = registry.project();
+    let top = project.top();
+    let identity = registry.top_manifest().and_then(|manifest| manifest.identity.as_ref());
+    let is_companion = identity.is_some_and(|identity| identity.role == LayerRole::Companion);
+    point.declared.first().is_some_and(|declared| match declared.layer == top {
+        true => is_companion,
+        false => {
+            (project.layer(top).open || is_companion) && project.layer(declared.layer).role == LayerRole::Companion
+        }
+    })
 }

@@ -2,7 +2,7 @@
 
 use crate::address::{Address, Kind};
 use crate::command_line;
-use crate::link::{Registry, Runs, Types};
+use crate::link::{Registry, Runs, Target, Types};
 use crate::rules::telling::list;
 use crate::rules::{Example, Finding, Level, Rule};
 use crate::scan::{ElementKind, Shape};
@@ -38,7 +38,13 @@ pub const RULE: Rule = Rule {
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     let feature = Address::new(Kind::Feature, "page-titles");
-    if registry.is_on(feature) || registry.blind().placements || registry.blind().declarations || writes_title(registry)
+    // What was most likely meant to be it is told there.
+    let is_meant = registry.is_meant(Target::Point(feature));
+    if registry.is_on(feature)
+        || is_meant
+        || registry.blind().placements
+        || registry.blind().declarations
+        || writes_title(registry)
     {
         return;
     }

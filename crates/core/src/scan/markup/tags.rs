@@ -200,31 +200,39 @@ impl Reader<'_> {
     }
 }
 
-/// The addresses in a `srcset`: what comes first in each of its parts. One that is printed may hold commas.
+/// The addresses in a `srcset` (HTML, 4.8.4.2.1): each ends with a blank, or with a comma at its end. One that is printed
+/// may hold both.
 fn candidates(text: &str) -> Vec<std::ops::Range<usize>> {
     let mut found = Vec::new();
-    let mut start = 0;
-    let mut depth = 0usize;
-    let ends = text.char_indices().filter_map(|(at, c)| {
-        match c {
-            '{' => depth += 1,
-            '}' => depth = depth.saturating_sub(1),
-            _ => {}
+    let mut at = 0;
+    while at < text.len() {
+        at += text[at..].find(|c: char| !c.is_ascii_whitespace() && c != ',').unwrap_or(text.len() - at);
+        let length = word(&text[at..]);
+        let address = text[at..at + length].trim_end_matches(',');
+        if !address.is_empty() {
+            found.push(at..at + address.len());
         }
-        (c == ',' && depth == 0).then_some(at)
-    });
-    for end in ends.collect::<Vec<_>>().into_iter().chain([text.len()]) {
-        let part = &text[start..end];
-        let begin = start + part.len() - part.trim_start().len();
-        let rest = text[begin..end].trim_end();
-        let length =
-            if rest.contains("{{") { rest.len() } else { rest.find(char::is_whitespace).unwrap_or(rest.len()) };
-        if length > 0 {
-            found.push(begin..begin + length);
+        // What follows up to the next comma is a width or density.
+        let has_more = address.len() == length;
+        at += length;
+        if has_more {
+            at += text[at..].find(',').unwrap_or(text.len() - at);
         }
-        start = end + 1;
     }
     found
+}
+
+/// How long a text is up to its first blank that stands in no expression.
+fn word(text: &str) -> usize {
+    let mut at = 0;
+    while let Some(c) = text[at..].chars().next() {
+        match text[at..].starts_with("{{") {
+            true => at += text[at..].find("}}").map_or(text.len() - at, |end| end + 2),
+            false if c.is_ascii_whitespace() => return at,
+            false => at += c.len_utf8(),
+        }
+    }
+    at
 }
 
 /// The addresses in the `url()` of a style.

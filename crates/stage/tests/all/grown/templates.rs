@@ -110,8 +110,8 @@ impl Grower {
             false => "{% if filled(\"sections\") %}<div>{{ place(\"sections\") }}</div>{% endif %}",
         };
         format!(
-            "<!doctype html>\n<html {{{{ page.root }}}}>\n<head><title>{{{{ page.title }}}}</title>{{{{ place(\"hook:document-head\") }}}}</head>\n<body>\n\
-             {{% block lead %}}{hooks}{{% endblock %}}\n<main>{{% block main %}}{{{{ place(\"region:main\") }}}}{{% endblock %}}</main>\n{spots}{sections}\n\
+            "<!doctype html>\n<html {{{{ page.root }}}}>\n<head>{{{{ place(\"hook:document-head\") }}}}</head>\n<body>\n\
+             {{% block lead %}}{hooks}{{% endblock %}}\n<main>{{% block main %}}{{{{ place(\"region:main\") }}}}{{% endblock %}}</main>\n{spots}{sections}\n{{% if page.type == \"list\" %}}{{% for entry in page.entries %}}<a href=\"{{{{ entry.path }}}}\">{{{{ entry.title }}}}</a>{{% endfor %}}{{% endif %}}\n\
              {{{{ place(\"hook:document-end\") }}}}\n</body>\n</html>\n"
         )
     }

@@ -1,0 +1,1 @@
+export const after = (value, { args: { unit } = {} } = {}) => `${value}${unit ? ` ${unit}` : ""}`;

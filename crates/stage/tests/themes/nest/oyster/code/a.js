@@ -1,0 +1,2 @@
+import { html } from "truehook";
+export const line = () => html`<p>From below</p>`;

@@ -1,0 +1,1 @@
+PageLoaded(() => A.go());
