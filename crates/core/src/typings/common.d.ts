@@ -50,8 +50,11 @@ type Context<Address extends keyof Points> = {
   point: string;
 };
 
+/** What a listener or renderer gives: markup, text or nothing. */
+type Output = Markup | string | false | null | undefined;
+
 /** Attached to a hook: gives markup, text or nothing. */
-type Listener<Address extends With<"hook"> | With<"moment">> = [Address] extends [With<"hook"> | With<"moment">] ? (context: Context<Address>) => Printable | void : never;
+type Listener<Address extends With<"hook"> | With<"moment">> = [Address] extends [With<"hook"> | With<"moment">] ? (context: Context<Address>) => Output | void : never;
 /** Attached to a filter: gets the value, and gives the new one. */
 type Filter<Address extends With<"value">> = [Address] extends [With<"value">] ? (value: Points[Address]["value"], context: Context<Address>) => Points[Address]["value"] : never;
 /** Attached to a region, area or menu spot: gets the list, and gives the new one. */
@@ -59,7 +62,7 @@ type Arranger<Address extends With<"items">> = [Address] extends [With<"items">]
 /** Attached to a component or template: gets its inputs, and gives the new ones. */
 type Preparer<Address extends With<"inputs">> = [Address] extends [With<"inputs">] ? (inputs: Points[Address]["inputs"], context: Context<Address>) => Points[Address]["inputs"] : never;
 /** Renders a component. */
-type Renderer<Address extends With<"inputs">> = [Address] extends [With<"inputs">] ? (inputs: Points[Address]["inputs"], context: Context<Address>) => Printable : never;
+type Renderer<Address extends With<"inputs">> = [Address] extends [With<"inputs">] ? (inputs: Points[Address]["inputs"], context: Context<Address>) => Output : never;
 
 /** Markup from a text with gaps; what goes into them is escaped, unless it is markup. */
 function html(strings: TemplateStringsArray, ...values: Printable[]): Markup;

@@ -160,6 +160,8 @@ fn misfit(field: &Field, value: &Value) -> Option<String> {
 pub fn markup_of(value: &Value) -> Result<String, CallError> {
     match ValueType::of(value) {
         ValueType::Nothing | ValueType::Null => Ok(String::new()),
+        // What `page.lead && html`…`` gives where there is none.
+        ValueType::Boolean if !value.is_true() => Ok(String::new()),
         ValueType::Text | ValueType::Markup => Ok(as_markup(value)),
         other => Err(CallError::wrong_type("markup or text", other)),
     }

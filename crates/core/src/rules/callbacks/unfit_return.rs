@@ -1,6 +1,7 @@
 //! A callback returns something that its point does not take
 
 use rustc_hash::FxHashSet;
+use serde_json::Value;
 
 use crate::address::Role;
 use crate::link::{Point, Registry};
@@ -84,6 +85,7 @@ fn misfit(returned: &Returned, point: &Point, role: Option<Role>) -> Option<(At,
         Returned::Text(at, _) => (*at, "a text"),
         Returned::Value(at, value) if value.is_string() => (*at, "a text"),
         Returned::Value(at, value) if value.is_number() => (*at, "a number"),
+        Returned::Value(_, Value::Bool(false)) if matches!(role, Some(Role::Listener) | None) => return None,
         Returned::Value(at, value) if value.is_boolean() => (*at, "true or false"),
         Returned::Value(..) => return None,
     };
