@@ -7,6 +7,7 @@ mod commands;
 mod completing;
 mod given;
 mod output;
+mod pages_compared;
 mod progress;
 mod sheets;
 mod site_folder;

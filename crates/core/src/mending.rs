@@ -17,23 +17,42 @@ pub struct Mended {
     pub count: usize,
     /// The theme as it is then.
     pub registry: Registry,
+    /// The mends that were left undone since a page would lose something.
+    pub refused: Vec<Refused>,
 }
 
-/// Makes the safe mends of a theme's own findings. What would bring more findings than it takes away is
-/// left undone, so doing it twice does no more than doing it once.
+/// A mend that was left undone.
+pub struct Refused {
+    /// What it would have done, in words.
+    pub text: String,
+    /// What a page would lose.
+    pub why: String,
+    /// The edits that it would have made.
+    pub edits: Vec<Edit>,
+}
+
+/// Says what a page would lose by some changes, of a theme before and after them; nothing where it loses nothing.
+pub type Loss<'l> = dyn FnMut(&[Change], &Registry) -> Option<String> + 'l;
+
+/// Makes the safe mends of a theme's own findings. What would bring more findings than it takes away, or would cost a page
+/// something, is left undone, so doing it twice does no more than doing it once.
 ///
 /// # Errors
 /// Where a file can't be edited, or the theme could not be opened any more.
-pub fn mend(files: &dyn Files, mut registry: Registry) -> Result<Mended, EditError> {
+pub fn mend(files: &dyn Files, mut registry: Registry, loss: &mut Loss<'_>) -> Result<Mended, EditError> {
     let mut changes: Vec<Change> = Vec::new();
+    let mut refused: Vec<Refused> = Vec::new();
     let mut findings = rules::check(&registry).findings;
     let begun = findings.len();
     for _ in 0..ROUNDS {
         let mends = chosen(&registry, &findings);
-        let Some((better, new, left)) = best(files, &registry, &mends, findings.len(), &changes)? else { break };
+        let mends: Vec<&Mend> =
+            mends.into_iter().filter(|mend| !refused.iter().any(|known| known.edits == mend.edits)).collect();
+        let known = (findings.len(), changes.as_slice());
+        let Some((better, new, left)) = best(files, &registry, &mends, known, loss, &mut refused)? else { break };
         (registry, changes, findings) = (better, new, left);
     }
-    Ok(Mended { changes, count: begun.saturating_sub(findings.len()), registry })
+    Ok(Mended { changes, count: begun.saturating_sub(findings.len()), registry, refused })
 }
 
 /// The safe mends whose edits are all in the theme's own files, and don't touch those of one before.
@@ -64,8 +83,9 @@ fn best(
     files: &dyn Files,
     registry: &Registry,
     mends: &[&Mend],
-    count: usize,
-    changes: &[Change],
+    (count, changes): (usize, &[Change]),
+    loss: &mut Loss<'_>,
+    refused: &mut Vec<Refused>,
 ) -> Result<Option<Better>, EditError> {
     let singles = mends.iter().map(std::slice::from_ref);
     let several = (mends.len() > 1).then_some(mends);
@@ -76,8 +96,16 @@ fn best(
         let project = preview(files, registry.project(), &new).map_err(|error| EditError::new(error.to_string()))?;
         let after = Registry::new(project);
         let left = rules::check(&after).findings;
-        if left.len() < count {
-            return Ok(Some((after, new, left)));
+        if left.len() >= count {
+            continue;
+        }
+        match (loss(&new, &after), some) {
+            (None, _) => return Ok(Some((after, new, left))),
+            (Some(why), [mend]) => {
+                refused.push(Refused { text: mend.text.clone(), why, edits: mend.edits.clone() });
+            }
+            // One of several: each is tried by itself.
+            (Some(_), _) => {}
         }
     }
     Ok(None)

@@ -7,8 +7,8 @@ use anyhow::{Context, Result, bail};
 use camino::{Utf8Path, Utf8PathBuf};
 use truehook_core::edit::{self, Lock};
 use truehook_core::link::Registry;
-use truehook_core::mending;
-use truehook_core::read::{Files, LARGEST, read_plain};
+use truehook_core::mending::{self, Refused};
+use truehook_core::read::{LARGEST, OverlayFiles, read_plain};
 use truehook_core::rules::{self, Checked};
 use truehook_core::view::{Baseline, VERSION};
 
@@ -16,6 +16,7 @@ use crate::Outcome;
 use crate::args::{CheckArgs, Report};
 use crate::output::told::Told;
 use crate::output::{self, count};
+use crate::pages_compared::Pages;
 use crate::{progress, watch, workshop};
 
 pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
@@ -41,10 +42,15 @@ pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
         // The command that holds the lock has already finished or undone the journal.
         let files = workshop::files_of(folder, lock.as_ref())?;
         let mut registry = workshop::open_to_check(folder, &files)?;
+        let mut refused = Vec::new();
         if args.fix {
-            registry = fix(&mut out, registry, &files, args, lock)?;
+            (registry, refused) = fix(&mut out, registry, folder, &files, args, lock)?;
         }
         let mut checked = rules::check(&registry);
+        // What was left undone is advice from here on.
+        for mend in checked.findings.iter_mut().filter_map(|finding| finding.mend.as_mut()) {
+            mend.safe &= !refused.iter().any(|refused| refused.edits == mend.edits);
+        }
         if let Some(file) = &args.baseline {
             accept(&mut out, &registry, &mut checked, file, args)?;
         }
@@ -59,11 +65,13 @@ pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
 fn fix(
     out: &mut impl Write,
     registry: Registry,
-    files: &dyn Files,
+    folder: &Utf8Path,
+    files: &OverlayFiles<'_>,
     args: &CheckArgs,
     lock: Option<Lock>,
-) -> Result<Registry> {
-    let mended = mending::mend(files, registry)?;
+) -> Result<(Registry, Vec<Refused>)> {
+    let mut pages = Pages::of(folder, files);
+    let mended = mending::mend(files, registry, &mut |changes, after| pages.loss(changes, after))?;
     let text = args.format == Report::Text;
     match lock {
         Some(mut lock) => {
@@ -82,8 +90,11 @@ fn fix(
             0 => writeln!(out, "nothing that can be mended without asking\n")?,
             _ => writeln!(out, "{} {verb} in {}\n", count(found, "finding"), count(files, "file"))?,
         }
+        for refused in &mended.refused {
+            writeln!(out, "left as it is: {}; {}\n", refused.text, refused.why)?;
+        }
     }
-    Ok(mended.registry)
+    Ok((mended.registry, mended.refused))
 }
 
 /// Accepts the findings of today where the baseline isn't there yet, else takes away what it accepts.

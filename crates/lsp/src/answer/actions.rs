@@ -108,7 +108,7 @@ pub fn fix_all(world: &World, theme: &Theme) -> Option<(String, WorkspaceEdit)> 
         return None;
     }
     let copy = theme.registry.unhearing(Unheard::default());
-    let mended = mending::mend(&world.files, copy).ok()?;
+    let mended = mending::mend(&world.files, copy, &mut |_, _| None).ok()?;
     let mut gathered = Gathered::new(world);
     gathered.changes(&mended.changes).ok()?;
     let title = match mended.count {

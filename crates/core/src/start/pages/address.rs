@@ -34,6 +34,8 @@ pub struct Site<'s> {
     pub pages: BTreeMap<String, String>,
     /// Is a file there, by its path from the common folder?
     pub is_there: &'s dyn Fn(&str) -> bool,
+    /// The places on pages to which links of other pages lead: `/#contact`.
+    pub anchors: BTreeSet<String>,
 }
 
 /// What was met on the way.
@@ -61,7 +63,9 @@ impl Site<'_> {
         let end = address.find(['?', '#']).unwrap_or(address.len());
         let (path, rest) = address.split_at(end);
         let path = decode(path);
-        let Some(path) = joined(from, &path) else { return Leads::Away };
+        // A query alone asks for the same page.
+        let target = if path.is_empty() { Some(from.to_string()) } else { joined(from, &path) };
+        let Some(path) = target else { return Leads::Away };
         let index = if path.is_empty() || path.ends_with('/') { format!("{path}index.html") } else { path.clone() };
         for page in [&index, &format!("{path}/index.html")] {
             if let Some(known) = self.pages.get(page) {
@@ -209,12 +213,13 @@ mod tests {
     #[test]
     fn addresses_lead_where_browsers_go() {
         let pages = BTreeMap::from([("index.html".into(), "/".into()), ("log/a.html".into(), "/log/a.html".into())]);
-        let site = Site { pages, is_there: &|path| path == "img/a b.png" };
+        let site = Site { pages, is_there: &|path| path == "img/a b.png", anchors: BTreeSet::new() };
         let page = |path: &str, rest: &str| Leads::Page(path.into(), rest.into());
         for (from, address, wanted) in [
             ("log/a.html", "../index.html#x", page("/", "#x")),
             ("log/a.html", "../", page("/", "")),
             ("index.html", "log/a.html?b", page("/log/a.html", "?b")),
+            ("log/a.html", "?b#c", page("/log/a.html", "?b#c")),
             ("log/a.html", "/img/a%20b.png", Leads::File("img/a b.png".into())),
             ("log/a.html", "img/a.png", Leads::Nowhere("log/img/a.png".into())),
             ("index.html", "https://example.org/", Leads::Away),

@@ -17,6 +17,11 @@ pub struct Group {
 
 /// What a token says, for comparing it with one of another page.
 pub fn key(site: &Site<'_>, page: &Page, token: &Token, menus: &[String]) -> String {
+    says(site, page, token, menus, false)
+}
+
+/// What a token says; of one in a body, without what may differ from page to page.
+fn says(site: &Site<'_>, page: &Page, token: &Token, menus: &[String], in_body: bool) -> String {
     let text = &page.text[token.range.clone()];
     match &token.kind {
         Kind::Text => text.split_whitespace().collect::<Vec<_>>().join(" "),
@@ -30,7 +35,7 @@ pub fn key(site: &Site<'_>, page: &Page, token: &Token, menus: &[String]) -> Str
             let of_body = |attribute: &str| name == "body" && attribute == "class";
             let mut parts: Vec<String> = attributes
                 .iter()
-                .filter(|attribute| !of_body(&attribute.name))
+                .filter(|attribute| !of_body(&attribute.name) && !(in_body && varies(name, &attribute.name)))
                 .map(|attribute| format!("{}={}", attribute.name, said(site, page, &attribute.value)))
                 .collect();
             parts.sort();
@@ -39,8 +44,25 @@ pub fn key(site: &Site<'_>, page: &Page, token: &Token, menus: &[String]) -> Str
     }
 }
 
-/// An address by where it leads, any other value as it is.
-fn said(site: &Site<'_>, page: &Page, value: &str) -> String {
+/// The attributes in which the same element may differ from page to page: where links lead, and what marks the page at
+/// hand.
+pub const VARYING: [&str; 3] = ["class", "aria-current", "href"];
+
+/// May an element of the layout have another value there on each page?
+fn varies(element: &str, attribute: &str) -> bool {
+    match attribute {
+        "href" => element == "a",
+        _ => VARYING.contains(&attribute) && ["a", "li", "span", "dt", "dd", "td", "b", "strong"].contains(&element),
+    }
+}
+
+/// An address by where it leads, any other value as it is. A place on the page itself counts as one of the site's where
+/// another page leads there, too.
+pub fn said(site: &Site<'_>, page: &Page, value: &str) -> String {
+    if value.starts_with('#') {
+        let whole = format!("{}{value}", page.path);
+        return if site.anchors.contains(&whole) { whole } else { value.to_string() };
+    }
     match site.leads(&page.file, value) {
         Leads::Page(path, rest) => format!("{path}{rest}"),
         Leads::File(path) => path,
@@ -57,7 +79,8 @@ pub fn menu_key(site: &Site<'_>, page: &Page, at: usize) -> String {
     format!("menu{time} {own}")
 }
 
-fn entries(site: &Site<'_>, page: &Page, at: usize) -> String {
+/// The entries of a menu, a line each.
+pub fn entries(site: &Site<'_>, page: &Page, at: usize) -> String {
     let menu = &page.menus[at];
     let entries = menu.items.iter().map(|item| match &item.href {
         Some(href) => format!("{}={}", item.label, said(site, page, href)),
@@ -70,7 +93,7 @@ fn entries(site: &Site<'_>, page: &Page, at: usize) -> String {
 pub fn groups(site: &Site<'_>, pages: &[Page], menus: &[String]) -> Vec<Group> {
     let keys: Vec<Vec<String>> = pages
         .iter()
-        .map(|page| page.tokens[page.body.clone()].iter().map(|token| key(site, page, token, menus)).collect())
+        .map(|page| page.tokens[page.body.clone()].iter().map(|token| says(site, page, token, menus, true)).collect())
         .collect();
     let frame = |page: &Page| {
         let around = page.tokens[page.before.clone()].iter().chain(&page.tokens[page.between.clone()]);

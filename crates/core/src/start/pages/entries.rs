@@ -33,7 +33,8 @@ pub fn menus(site: &Site<'_>, pages: &[Page], taken: &mut Taken) -> Vec<(String,
                 continue;
             }
             let line = page.line_at(page.menus[at].lead.start);
-            let now = "its entries are marked in more ways than a menu knows".to_string();
+            let now =
+                "the layout writes it out, since its entries are marked in more ways than a menu knows".to_string();
             taken.left.push(Fate { file: page.file.clone(), line, what: "a list of links".into(), now });
             told.push(says);
         }

@@ -19,6 +19,8 @@ pub struct Writing<'w, 's> {
     pub whole: &'w Whole<'s>,
     pub met: &'w mut Met,
     pub taken: &'w mut Taken,
+    /// The pages whose layout is being written.
+    pub group: Option<Group>,
 }
 
 /// A piece of a head or tail, and the pages that have it.
@@ -52,9 +54,12 @@ impl Writing<'_, '_> {
         let mut out = self.markup(page, page.before.clone(), Into::Template);
         out.push_str(&self.pieces(group, assets, true));
         out.push_str(&self.between(group, page));
+        self.group = Some(group.clone());
         out.push_str(&self.markup(page, page.body.start..own.start, Into::Template));
         out.push_str("{% block main %}{{ place(\"region:main\") }}{% endblock %}");
         out.push_str(&self.markup(page, own.end..page.body.end, Into::Template));
+        self.group = None;
+        self.tell_own(group);
         out.push_str(&self.pieces(group, assets, false));
         out.push_str("{{ place(\"hook:document-end\") }}\n");
         out.push_str(self.markup(page, page.after.clone(), Into::Template).trim_start_matches(['\r', '\n']));
@@ -192,11 +197,11 @@ impl Writing<'_, '_> {
     pub fn markup(&mut self, page: &Page, range: Range<usize>, into: Into) -> String {
         let mut out = String::new();
         let mut inside: Option<String> = None;
-        // A nav that would stand empty without its menu.
+        // An element that would stand empty without its menu.
         let mut guarded: Option<usize> = None;
         for number in range.clone() {
             let token = &page.tokens[number];
-            if let Some((name, end)) = self.nav_of_menu(page, number, range.end).filter(|_| into == Into::Template) {
+            if let Some((name, end)) = self.holds_menu(page, number, range.end).filter(|_| into == Into::Template) {
                 let _ = write!(out, "{{% if filled(\"menu:{name}\") %}}");
                 guarded = Some(end);
             }
@@ -204,6 +209,13 @@ impl Writing<'_, '_> {
                 guarded = None;
                 out.push_str(&self.token(page, token, into, &mut inside));
                 out.push_str("{% endif %}");
+                continue;
+            }
+            if into == Into::Template
+                && let Some(tag) = self.varied(page, number)
+            {
+                inside = None;
+                out.push_str(&tag);
                 continue;
             }
             if let Kind::Menu(at) = token.kind {
@@ -225,11 +237,9 @@ impl Writing<'_, '_> {
         out
     }
 
-    /// The menu of a nav that begins there and holds nothing else, and where it ends.
-    fn nav_of_menu(&self, page: &Page, start: usize, end: usize) -> Option<(String, usize)> {
-        if page.tokens[start].starts() != Some("nav") {
-            return None;
-        }
+    /// The menu of an element that begins there and holds nothing else, and where it ends.
+    fn holds_menu(&self, page: &Page, start: usize, end: usize) -> Option<(String, usize)> {
+        let element = page.tokens[start].starts()?;
         let is_blank =
             |at: &usize| matches!(page.tokens[*at].kind, Kind::Text) && page.tokens[*at].is_blank(&page.text);
         let mut rest = (start + 1..end).filter(|at| !is_blank(at));
@@ -237,7 +247,7 @@ impl Writing<'_, '_> {
         let Kind::Menu(at) = page.tokens[menu].kind else { return None };
         let says = said(&self.whole.site, page, at);
         let (_, name) = self.whole.menus.iter().find(|(known, _)| *known == says)?;
-        (page.tokens[close].ends() == Some("nav")).then(|| (name.clone(), close))
+        (page.tokens[close].ends() == Some(element)).then(|| (name.clone(), close))
     }
 
     fn token(&mut self, page: &Page, token: &Token, into: Into, inside: &mut Option<String>) -> String {
@@ -341,7 +351,7 @@ fn lead(page: &Page, piece: &Piece) -> String {
 }
 
 /// A text in which nothing is read as a tag of the template language.
-fn written_out(text: &str) -> String {
+pub(super) fn written_out(text: &str) -> String {
     let mut out = String::with_capacity(text.len());
     let mut rest = text;
     while let Some(at) = rest.find('{') {

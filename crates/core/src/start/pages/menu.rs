@@ -1,4 +1,4 @@
-//! Lists of links in a nav: menus, each taken as a whole.
+//! Lists of links: menus, each taken as a whole.
 
 use std::ops::Range;
 
@@ -32,25 +32,28 @@ pub struct Item {
     pub text: Range<usize>,
 }
 
-/// Tokens in which each list of links that stands in a nav is one token.
-pub fn collapsed(text: &str, tokens: Vec<Token>) -> (Vec<Token>, Vec<Menu>) {
+/// Tokens in which each list of links is one token, as far as it is wanted.
+pub fn collapsed(text: &str, tokens: Vec<Token>, wanted: &dyn Fn(&Menu) -> bool) -> (Vec<Token>, Vec<Menu>) {
     let mut found: Vec<Token> = Vec::new();
     let mut menus: Vec<Menu> = Vec::new();
-    let mut navs: Vec<Vec<String>> = Vec::new();
+    let mut around: Vec<Vec<String>> = Vec::new();
     let mut at = 0;
     while at < tokens.len() {
         let token = &tokens[at];
         if token.starts() == Some("nav") {
-            let words = ["id", "class", "aria-label"].into_iter().filter_map(|name| token.attribute(name));
-            navs.push(words.map(str::to_string).collect());
+            around.push(words(token));
         } else if token.ends() == Some("nav") {
-            navs.pop();
+            around.pop();
         }
-        let is_list = matches!(token.starts(), Some("ul" | "ol" | "menu"));
-        let menu = navs.last().filter(|_| is_list).and_then(|nav| menu(text, &tokens, at, nav));
-        match menu {
+        let near = || around.last().cloned().unwrap_or_else(|| words(token));
+        let menu = match token.starts() {
+            Some("ul" | "ol" | "menu") => list(text, &tokens, at, near()),
+            Some("a") if is_first(text, &tokens, at) => run(text, &tokens, at, near()),
+            _ => None,
+        };
+        match menu.filter(wanted) {
             Some(menu) => {
-                let range = token.range.start..menu.tokens[menu.tokens.len() - 1].range.end;
+                let range = menu.lead.start..menu.trail.end;
                 at += menu.tokens.len();
                 found.push(Token { kind: Kind::Menu(menus.len()), range });
                 menus.push(menu);
@@ -64,59 +67,120 @@ pub fn collapsed(text: &str, tokens: Vec<Token>) -> (Vec<Token>, Vec<Menu>) {
     (found, menus)
 }
 
+/// The words of an element by which a menu may be called: its id, classes and label.
+fn words(token: &Token) -> Vec<String> {
+    let words = ["id", "class", "aria-label"].into_iter().filter_map(|name| token.attribute(name));
+    words.map(str::to_string).collect()
+}
+
+/// Does an element begin another one that holds nothing but links?
+fn is_first(text: &str, tokens: &[Token], at: usize) -> bool {
+    let before = tokens[..at].iter().rev().find(|token| !token.is_blank(text));
+    before.and_then(Token::starts).is_some_and(|name| HOLDERS.contains(&name))
+}
+
+fn skip(text: &str, tokens: &[Token], at: &mut usize) {
+    while tokens.get(*at).is_some_and(|token| matches!(token.kind, Kind::Text) && token.is_blank(text)) {
+        *at += 1;
+    }
+}
+
 /// The menu that a list's start tag begins, where it is nothing but links.
-fn menu(text: &str, tokens: &[Token], start: usize, nav: &[String]) -> Option<Menu> {
+fn list(text: &str, tokens: &[Token], start: usize, nav: Vec<String>) -> Option<Menu> {
     let list = tokens[start].starts()?;
     let mut items: Vec<Item> = Vec::new();
     let mut at = start + 1;
-    let skip = |at: &mut usize| {
-        while tokens.get(*at).is_some_and(|token| matches!(token.kind, Kind::Text) && token.is_blank(text)) {
-            *at += 1;
-        }
-    };
     loop {
-        skip(&mut at);
+        skip(text, tokens, &mut at);
         let token = tokens.get(at)?;
         if token.ends() == Some(list) {
             break;
         }
-        let first = at;
         if token.starts() != Some("li") {
             return None;
         }
+        let first = at;
         let li = token.clone();
         at += 1;
-        skip(&mut at);
-        let link = tokens.get(at).filter(|token| token.starts().is_some_and(|name| LINKS.contains(&name)))?.clone();
-        let element = link.starts()?;
-        let href = match element {
-            "a" => Some(link.attribute("href")?.to_string()),
-            _ => None,
-        };
-        at += 1;
-        let label = tokens.get(at).filter(|token| matches!(token.kind, Kind::Text))?;
-        let words = label.range.clone();
-        at += 1;
-        tokens.get(at).filter(|token| token.ends() == Some(element))?;
-        let mut last = at;
-        at += 1;
-        skip(&mut at);
+        skip(text, tokens, &mut at);
+        let (item, last) = item(text, tokens, at)?;
+        at = last + 1;
+        skip(text, tokens, &mut at);
+        let mut end = last;
         if tokens.get(at)?.ends() == Some("li") {
-            last = at;
+            end = at;
             at += 1;
         }
-        items.push(Item {
-            label: decoded(&text[words.clone()]),
-            href,
-            range: tokens[first].range.start..tokens[last].range.end,
-            li: Some(li),
-            link,
-            text: words,
-        });
+        items.push(Item { range: tokens[first].range.start..tokens[end].range.end, li: Some(li), ..item });
     }
-    let (first, last) = (items.first()?, items.last()?);
+    let lead = tokens[start].range.start..items.first()?.range.start;
+    let trail = items.last()?.range.end..tokens[at].range.end;
+    even(text, items, nav, lead, trail, tokens[start..=at].to_vec())
+}
+
+/// The menu that the first link of an element begins which holds nothing but links, and the same between any two.
+fn run(text: &str, tokens: &[Token], start: usize, nav: Vec<String>) -> Option<Menu> {
+    let mut items: Vec<Item> = Vec::new();
+    let mut at = start;
+    let mut last = start;
+    loop {
+        let (item, end) = item(text, tokens, at)?;
+        items.push(item);
+        last = last.max(end);
+        at = end + 1;
+        // A text between two links parts them; what comes behind the last is the element's end.
+        while tokens.get(at).is_some_and(|token| matches!(token.kind, Kind::Text)) {
+            at += 1;
+        }
+        let token = tokens.get(at)?;
+        if token.ends().is_some_and(|name| HOLDERS.contains(&name)) {
+            break;
+        }
+        token.starts().filter(|name| LINKS.contains(name))?;
+    }
+    let rest = &text[tokens[last].range.end..tokens[at].range.start];
+    let (first, end) = (items.first()?.range.start, items.last()?.range.end);
+    rest.trim().is_empty().then_some(())?;
+    even(text, items, nav, first..first, end..end, tokens[start..=last].to_vec())
+}
+
+/// One link with its label, and its last token.
+fn item(text: &str, tokens: &[Token], start: usize) -> Option<(Item, usize)> {
+    let link = tokens.get(start).filter(|token| token.starts().is_some_and(|name| LINKS.contains(&name)))?.clone();
+    let element = link.starts()?;
+    let href = match element {
+        "a" => Some(link.attribute("href")?.to_string()),
+        _ => None,
+    };
+    let end = start + tokens[start..].iter().position(|token| token.ends() == Some(element))?;
+    let inside = &tokens[start + 1..end];
+    let is_plain = inside.iter().all(|token| match &token.kind {
+        Kind::Text => true,
+        Kind::Start { name, attributes } => {
+            INLINE.contains(&name.as_str()) && attributes.iter().all(|attribute| attribute.name != "id")
+        }
+        Kind::End { name } => INLINE.contains(&name.as_str()),
+        _ => false,
+    });
+    let mut labels = inside.iter().filter(|token| matches!(token.kind, Kind::Text) && !token.is_blank(text));
+    let label = labels.next().filter(|_| is_plain && labels.next().is_none())?;
+    let written = &text[label.range.clone()];
+    let from = label.range.start + (written.len() - written.trim_start().len());
+    let words = from..from + written.trim().len();
+    let range = link.range.start..tokens[end].range.end;
+    Some((Item { label: decoded(&text[words.clone()]), href, range, li: None, link, text: words }, end))
+}
+
+/// A menu, where its entries are written alike, and what stands between any two of them.
+fn even(
+    text: &str,
+    items: Vec<Item>,
+    nav: Vec<String>,
+    lead: Range<usize>,
+    trail: Range<usize>,
+    tokens: Vec<Token>,
+) -> Option<Menu> {
     let gap = (items.len() > 1).then(|| items[0].range.end..items[1].range.start);
-    let (lead, trail) = (tokens[start].range.start..first.range.start, last.range.end..tokens[at].range.end);
     let even = items.windows(2).all(|pair| {
         let between = &text[pair[0].range.end..pair[1].range.start];
         gap.as_ref().is_some_and(|gap| &text[gap.clone()] == between)
@@ -125,16 +189,13 @@ fn menu(text: &str, tokens: &[Token], start: usize, nav: &[String]) -> Option<Me
     let shape = links.next()?.shape(text);
     let alike = links.all(|item| item.shape(text) == shape);
     let others = items.iter().filter(|item| item.href.is_none()).count();
-    (items.len() > 1 && even && alike && others < 2).then(|| Menu {
-        tokens: tokens[start..=at].to_vec(),
-        nav: nav.to_vec(),
-        lead,
-        gap,
-        trail,
-        items: items.clone(),
-    })
+    (items.len() > 1 && even && alike && others < 2).then_some(Menu { tokens, items, nav, lead, gap, trail })
 }
 
+/// Elements that may hold links and nothing else.
+const HOLDERS: [&str; 8] = ["nav", "div", "p", "td", "header", "footer", "section", "span"];
+/// What may stand around a label, inside of its link.
+const INLINE: [&str; 8] = ["span", "i", "b", "strong", "em", "small", "svg", "path"];
 /// Elements that an entry's label stands in; only the first of them leads anywhere.
 const LINKS: [&str; 5] = ["a", "span", "strong", "b", "em"];
 /// Attributes that tell whether an entry is the page at hand.

@@ -14,7 +14,9 @@ mod menu;
 mod needs;
 mod parts;
 mod preview;
+mod remains;
 mod settle;
+mod varied;
 
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -147,7 +149,7 @@ fn take(name: &str, sources: Vec<Source>, beside: &dyn Beside, manner: Manner) -
             return Err(PagesError::Same(other.file.clone(), source.file, path));
         }
         let text = source.text.trim_start_matches('\u{feff}').to_string();
-        pages.push(Page::new(source.file, path, text, manner.menus));
+        pages.push(Page::new(source.file, path, text, &|_| manner.menus));
     }
     // The front page first: what is said once, it says.
     pages.sort_by_key(|page| (page.path != "/", page.path.clone()));
@@ -156,9 +158,23 @@ fn take(name: &str, sources: Vec<Source>, beside: &dyn Beside, manner: Manner) -
     }
     let known: BTreeMap<String, String> = pages.iter().map(|page| (page.file.clone(), page.path.clone())).collect();
     let is_there = |path: &str| !path.ends_with('/') && beside.has(path);
-    let site = Site { pages: known, is_there: &is_there };
+    let mut site = Site { pages: known, is_there: &is_there, anchors: BTreeSet::new() };
+    site.anchors = anchors(&site, &pages);
     let mut taken = Taken::default();
     let menus = entries::menus(&site, &pages, &mut taken);
+    // What can be no menu is compared link by link.
+    let says: Vec<&str> = menus.iter().filter_map(|(key, _)| Some(key.split_once(' ')?.1)).collect();
+    let pages: Vec<Page> = pages
+        .into_iter()
+        .map(|page| {
+            let kept: Vec<String> = (0..page.menus.len()).map(|at| common::entries(&site, &page, at)).collect();
+            let is_menu = |menu: &menu::Menu| {
+                let known = page.menus.iter().position(|own| own.lead.start == menu.lead.start);
+                known.is_some_and(|at| says.contains(&kept[at].as_str()))
+            };
+            Page::new(page.file.clone(), page.path.clone(), page.text.clone(), &is_menu)
+        })
+        .collect();
     let keys: Vec<String> = menus.iter().map(|(key, _)| key.clone()).collect();
     let groups = groups(&site, &pages, &keys);
     let mut whole = Whole { name, site, pages, groups, menus, scripted: Vec::new() };
@@ -166,16 +182,31 @@ fn take(name: &str, sources: Vec<Source>, beside: &dyn Beside, manner: Manner) -
     whole.keep_menus(&mut taken);
     let mut met = Met::default();
     let mut assets = Assets::collect(&whole, &mut met, &mut taken);
-    let mut writing = Writing { whole: &whole, met: &mut met, taken: &mut taken };
+    let mut writing = Writing { whole: &whole, met: &mut met, taken: &mut taken, group: None };
     let templates = writing.templates(&assets);
     let partials = writing.partials();
     let previews = writing.previews();
     taken.files.extend(templates.into_iter().chain(partials).chain(previews));
     whole.copy(beside, &mut met, &mut taken)?;
+    remains::tell(&whole, beside, &met.files, &mut taken);
     assets.find_needs(&taken.files);
     settle::settle(&whole, &assets, &met, &mut taken, manner.lenient)?;
     taken.files.sort();
     Ok(taken)
+}
+
+/// The places on pages to which links of other pages lead.
+fn anchors(site: &Site<'_>, pages: &[Page]) -> BTreeSet<String> {
+    let mut found = BTreeSet::new();
+    for page in pages {
+        let links = page.menus.iter().flat_map(|menu| &menu.items).filter_map(|item| item.href.as_deref());
+        for href in links.filter(|href| !href.starts_with('#') && href.contains('#')) {
+            if let address::Leads::Page(path, rest) = site.leads(&page.file, href) {
+                found.insert(format!("{path}{rest}"));
+            }
+        }
+    }
+    found
 }
 
 /// The path that a page gets: its own, with `/` for an index.
@@ -325,7 +356,8 @@ const SEPARATORS: [&str; 9] = [" | ", " · ", " – ", " — ", " - ", " :: ", "
 /// A title for people where a page has none.
 fn title_of(page: &Page) -> String {
     let stem = page.file.rsplit('/').next().unwrap_or_default().trim_end_matches(".html");
-    page.title().filter(|title| !title.is_empty()).map_or_else(|| in_words(stem), str::to_string)
+    // One that is there and says nothing stays that.
+    page.title().map_or_else(|| in_words(stem), str::to_string)
 }
 
 /// What a menu on a page says.

@@ -70,10 +70,9 @@ const IN_HEAD: [&str; 11] =
     ["html", "head", "title", "meta", "link", "script", "style", "base", "noscript", "template", "basefont"];
 
 impl Page {
-    /// A page; where `menus` is said, each list of links in a nav is one token.
-    pub fn new(file: String, path: String, text: String, menus: bool) -> Page {
-        let tokens = tokens(&text);
-        let (tokens, menus) = if menus { menu::collapsed(&text, tokens) } else { (tokens, Vec::new()) };
+    /// A page, in which each list of links that is wanted is one token.
+    pub fn new(file: String, path: String, text: String, wanted: &dyn Fn(&Menu) -> bool) -> Page {
+        let (tokens, menus) = menu::collapsed(&text, tokens(&text), wanted);
         let mut page = Page {
             file,
             path,
