@@ -6,6 +6,7 @@ mod args;
 mod commands;
 mod completing;
 mod given;
+mod log;
 mod output;
 mod pages_compared;
 mod progress;
@@ -61,6 +62,10 @@ fn begin() -> ExitCode {
     }
     if completing::answered() {
         return ExitCode::SUCCESS;
+    }
+    if let Err(error) = log::start() {
+        output::refusal(&format!("{error:#}"));
+        return ExitCode::from(2);
     }
     // Whatever the file is called, this is what the program is called.
     let words = std::iter::once("truehook".into()).chain(std::env::args_os().skip(1));

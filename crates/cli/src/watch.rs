@@ -74,7 +74,12 @@ impl Watched {
     }
 
     fn link(&mut self) {
-        match self.linked() {
+        let files: Vec<String> = self.changed.iter().map(ToString::to_string).collect();
+        let begun = Instant::now();
+        let linked = self.linked();
+        let milliseconds = begun.elapsed().as_millis();
+        tracing::debug!(theme = %self.folder, ?files, milliseconds, opened = linked.is_ok(), "linked again");
+        match linked {
             Ok(registry) => (self.registry, self.error) = (Some(registry), None),
             Err(error) => (self.registry, self.error) = (None, Some(error)),
         }

@@ -2,6 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
 use std::panic::{AssertUnwindSafe, catch_unwind};
+use std::time::Instant;
 
 use camino::Utf8PathBuf;
 use lsp_server::{ErrorCode, Request, Response};
@@ -91,6 +92,8 @@ impl Conversation {
         let changed = std::mem::take(&mut self.changed);
         let all = std::mem::take(&mut self.all);
         if all || !changed.is_empty() {
+            let files: Vec<&str> = changed.iter().map(|path| path.as_str()).collect();
+            tracing::debug!(all, ?files, "heard of changes");
             self.new_themes(&changed);
             if self.world.renew((!all).then_some(&changed)) {
                 self.watch_layers();
@@ -114,6 +117,7 @@ impl Conversation {
     /// Answers a request.
     pub fn answer(&mut self, request: Request) {
         let Request { id, method, params } = request;
+        let begun = Instant::now();
         // What can't be answered is no reason to leave the editor alone.
         let (world, told) = (&self.world, &self.told);
         let answered = catch_unwind(AssertUnwindSafe(|| answer::answer(world, told, &method, params)));
@@ -127,6 +131,11 @@ impl Conversation {
                 Aside::Ask(method, params) => self.telling.ask(method, params),
                 Aside::Tell(method, params) => self.telling.tell(method, params),
             }
+        }
+        let milliseconds = begun.elapsed().as_millis();
+        match &result {
+            Ok(_) => tracing::debug!(%id, method, milliseconds, "answered"),
+            Err((code, why)) => tracing::warn!(%id, method, milliseconds, code = *code as i32, why, "refused"),
         }
         self.telling.answer(match result {
             Ok(value) => Response::new_ok(id, value),

@@ -108,14 +108,21 @@ fn followed(
     registry: Registry,
     changed: Option<Vec<Utf8PathBuf>>,
 ) -> Result<Registry, OpenError> {
+    let begun = std::time::Instant::now();
     let known = match changed {
         Some(changed) => match registry.edited(files, &changed) {
-            Ok(registry) => return Ok(registry),
+            Ok(registry) => {
+                tracing::debug!(theme = %folder, milliseconds = begun.elapsed().as_millis(), "linked as far as it changed");
+                return Ok(registry);
+            }
             Err(known) => *known,
         },
         None => registry,
     };
-    Ok(Registry::again(known, Project::open(files, folder)?))
+    let registry = Registry::again(known, Project::open(files, folder)?);
+    let why = "files came or went, or a layer did";
+    tracing::debug!(theme = %folder, milliseconds = begun.elapsed().as_millis(), why, "linked anew");
+    Ok(registry)
 }
 
 fn is_layers(registry: &Registry, path: &Utf8Path) -> bool {

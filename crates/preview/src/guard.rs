@@ -1,7 +1,7 @@
 //! Who is answered: pages of this machine's own browser, that were opened from here.
 
 use std::sync::Arc;
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use axum::body::{Body, to_bytes};
 use axum::extract::{Request, State};
@@ -86,11 +86,15 @@ fn mark(response: &mut Response, policy: &str) {
 /// Answers a request whose body has come in time.
 async fn answer_in_time(request: Request, next: Next) -> Response {
     let (parts, body) = request.into_parts();
-    match tokio::time::timeout(PATIENCE, to_bytes(body, MOST)).await {
+    let (method, path, begun) = (parts.method.clone(), parts.uri.path().to_string(), Instant::now());
+    let response = match tokio::time::timeout(PATIENCE, to_bytes(body, MOST)).await {
         Ok(Ok(bytes)) => next.run(Request::from_parts(parts, Body::from(bytes))).await,
         Ok(Err(_)) => (StatusCode::PAYLOAD_TOO_LARGE, "that is more than anybody has to send").into_response(),
         Err(_) => (StatusCode::REQUEST_TIMEOUT, "that took too long").into_response(),
-    }
+    };
+    let (status, milliseconds) = (response.status().as_u16(), begun.elapsed().as_millis());
+    tracing::debug!(%method, path, status, milliseconds, "answered");
+    response
 }
 
 /// The names by which browsers know this machine.

@@ -3,7 +3,7 @@
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, OnceLock, PoisonError, RwLock};
 
-use std::time::{SystemTime, UNIX_EPOCH};
+use std::time::{Instant, SystemTime, UNIX_EPOCH};
 
 use camino::Utf8PathBuf;
 use tokio::sync::{Semaphore, watch};
@@ -228,6 +228,7 @@ impl Room {
         if touched.as_ref().is_some_and(Vec::is_empty) {
             return;
         }
+        let begun = Instant::now();
         let empty = Arc::new(Now { number, theme: Err(String::new()) });
         let before = std::mem::replace(&mut *now, empty);
         // Where nobody is looking at it any more, what the change can't have touched stays.
@@ -246,6 +247,12 @@ impl Room {
         let theme = registry.map(Theme::new).map_err(|error| error.to_string());
         if let (Ok(theme), Some(workers), Some(touched)) = (&theme, workers, &kept) {
             theme.take_over(workers, touched);
+        }
+        let (files, milliseconds) =
+            (kept.iter().flatten().map(|path| path.as_str()).collect::<Vec<_>>(), begun.elapsed().as_millis());
+        match &theme {
+            Ok(_) => tracing::debug!(?files, milliseconds, number = number + 1, "linked again"),
+            Err(why) => tracing::warn!(?files, why, "the theme can't be opened"),
         }
         *now = Arc::new(Now { number: number + 1, theme });
     }
@@ -287,7 +294,10 @@ impl Room {
         let place = locked(&theme.pages).entry(key.clone()).or_default().clone();
         let shown = place.get_or_init(|| {
             let stand = self.stand(theme, view)?;
+            let begun = Instant::now();
             let page = stand.workers.page(path, &Manner::sourced()).map_err(|error| error.to_string())?;
+            let failures = page.as_ref().map_or(0, |page| page.failures.len());
+            tracing::debug!(path, failures, milliseconds = begun.elapsed().as_millis(), "rendered");
             let page = page.ok_or_else(|| format!("there is no page {path}"))?;
             let root = map::map(&stand.registry, &page);
             self.files.learn(stand.registry.project(), &page);

@@ -35,9 +35,12 @@ pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
     }
     let mut report = Told::new(args, folders.len() > 1);
     let mut out = crate::output::stream::stdout();
+    let progress = match folders.as_slice() {
+        [one] => progress::after_a_second(&format!("checking {one}")),
+        several => progress::of("checking", several.len()),
+    };
     for folder in &folders {
         let begun = Instant::now();
-        let _progress = progress::after_a_second(&format!("checking {folder}"));
         let lock = if args.fix && !args.dry_run { Some(workshop::lock(folder)?) } else { None };
         // The command that holds the lock has already finished or undone the journal.
         let files = workshop::files_of(folder, lock.as_ref())?;
@@ -54,7 +57,8 @@ pub fn run(theme: Option<&Utf8Path>, args: &CheckArgs) -> Result<Outcome> {
         if let Some(file) = &args.baseline {
             accept(&mut out, &registry, &mut checked, file, args)?;
         }
-        report.tell(&mut out, &registry, &checked, folder, begun.elapsed())?;
+        progress.step();
+        progress.aside(|| report.tell(&mut out, &registry, &checked, folder, begun.elapsed()))?;
         // The program ends soon; taking a large registry apart first would only take time.
         std::mem::forget(registry);
     }

@@ -13,10 +13,13 @@ const LARGEST_FILE: u64 = 64 * 1024 * 1024;
 struct Folder(Utf8PathBuf);
 
 impl Folder {
-    /// A file of it. What lies elsewhere is somebody else's.
+    /// A file of it, or of a folder beside it as far as the path itself leads there. A link that leads elsewhere is
+    /// somebody else's.
     fn file(&self, path: &str) -> Option<Utf8PathBuf> {
+        let up = path.split('/').take_while(|part| *part == "..").count();
+        let folder = self.0.ancestors().nth(up)?;
         let whole = self.0.join(path).canonicalize_utf8().ok()?;
-        (whole.starts_with(&self.0) && whole.is_file()).then_some(whole)
+        (whole.starts_with(folder) && whole.is_file()).then_some(whole)
     }
 }
 

@@ -21,7 +21,7 @@ use crate::Outcome;
 use crate::args::{Format, RenderArgs};
 use crate::output::{self, failures};
 use crate::site_folder::SiteFolder;
-use crate::workshop;
+use crate::{progress, workshop};
 
 /// What `render --format json` prints.
 #[derive(Serialize, schemars::JsonSchema)]
@@ -118,7 +118,9 @@ fn once(folder: &Utf8Path, args: &RenderArgs) -> Result<Outcome> {
         PagesView { version: VERSION, failures: failures::views(of_site), pages: Vec::new(), left: Vec::new() };
     let longest = output::column(paths.iter().map(|path| path.chars().count()).max().unwrap_or(0));
     let mut failed = 0;
+    let progress = progress::of("rendering", paths.len());
     let rendered = workers.over(registry.clone()).pages(&paths, |path, page| {
+        progress.step();
         let Some(mut page) = page else { bail!("there is no page {path}") };
         failed += usize::from(!page.failures.is_empty());
         if args.into.is_some() && !args.absolute {
@@ -132,13 +134,16 @@ fn once(folder: &Utf8Path, args: &RenderArgs) -> Result<Outcome> {
             view.pages.push(page_view(path, file, page));
             return Ok(());
         }
-        failures::write(path, &page.failures)?;
-        match file {
-            None => output::stream::write_whole(page.html.as_bytes())?,
-            Some(file) => writeln!(out, "{path:<longest$}  {file}")?,
-        }
-        Ok(())
+        progress.aside(|| {
+            failures::write(path, &page.failures)?;
+            match file {
+                None => output::stream::write_whole(page.html.as_bytes())?,
+                Some(file) => writeln!(out, "{path:<longest$}  {file}")?,
+            }
+            Ok(())
+        })
     });
+    drop(progress);
     if let Some(folder) = &mut folder {
         let ended = rendered.and_then(|()| end(folder, &stage, args));
         // Also where it went no further, the folder knows what is ours.

@@ -34,13 +34,16 @@ pub fn run(theme: Option<&Utf8Path>, args: &ShelfArgs) -> Result<Outcome> {
     }
     let folder = &args.folder;
     let mut themes = Vec::new();
-    for name in folders(folder)? {
+    let names = folders(folder)?;
+    let progress = progress::of("checking", names.len());
+    for name in names {
         let place = folder.join(&name);
-        let _progress = progress::after_a_second(&format!("checking {place}"));
         let registry = workshop::open_to_check(&place, &workshop::files(&place)?)
             .with_context(|| format!("{place} can't be opened"))?;
         themes.push(ShelvedView::new(&name, &registry, &rules::check(&registry)));
+        progress.step();
     }
+    drop(progress);
     if themes.is_empty() {
         bail!(
             "no folder in {folder} has a truehook.toml; {} begins a theme there",

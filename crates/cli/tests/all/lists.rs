@@ -159,6 +159,8 @@ fn no_line_is_wider_than_the_window() {
         "map",
         "desk",
         "trace /",
+        "why hook:under-masthead",
+        "why region:aside --page /",
         "shelf ..",
     ] {
         for width in ["60", "80"] {

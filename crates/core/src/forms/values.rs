@@ -48,7 +48,10 @@ pub fn value(shape: &KeyShape, choices: &Choices<'_>) -> Value {
             json!({ "type": "string", "pattern": "^[a-z][a-z0-9]*(-[a-z0-9]+)*$", "maxLength": 64 })
         }
         "version" => version(),
-        "versions" => json!({ "type": "string", "pattern": "[0-9*]" }),
+        "versions" => {
+            let range = json!({ "type": "string", "pattern": "[0-9*]" });
+            json!({ "oneOf": [range, { "type": "array", "items": range, "minItems": 1 }] })
+        }
         "true or false" => json!({ "type": "boolean" }),
         "number from 0 to 100" => json!({ "type": "integer", "minimum": 0, "maximum": 100 }),
         "whole number" | "whole number above 0" => json!({ "type": "integer", "minimum": 1 }),

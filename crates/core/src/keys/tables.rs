@@ -4,7 +4,7 @@ use super::{ABOUT, KeyShape, LABEL, PRIORITY, WHEN, shape};
 
 const NAME: KeyShape = shape("name", "name in kebab-case", "–", "name = \"saltmarsh\"");
 const VERSION: KeyShape = shape("version", "version", "–", "version = \"1.0.0\"");
-const VERSIONS: KeyShape = shape("version", "versions", "any", "version = \"^2\"");
+const VERSIONS: KeyShape = shape("version", "versions", "any", "version = [\"^2\", \"^3\"]");
 const PICTURE: KeyShape =
     shape("picture", "path from the theme's folder", "the base's", "picture = \"media/cover.svg\"");
 const CONTRACT_OF: KeyShape =

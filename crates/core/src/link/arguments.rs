@@ -56,7 +56,8 @@ impl Names<'_> {
                 Outcome::Found(Target::Input(address, named.name))
             } else {
                 let words = || known().map(Name::as_str);
-                let meant = names::nearest(&named.name, words()).map(|near| {
+                let habit = super::habits::input(&named.name, &words().collect::<Vec<_>>());
+                let meant = habit.or_else(|| names::nearest(&named.name, words())).map(|near| {
                     Meant::from(Meaning {
                         written: near.into(),
                         target: Target::Input(address, near.into()),

@@ -4,6 +4,7 @@ use indexmap::IndexSet;
 use rustc_hash::FxBuildHasher;
 use serde_json::{Map, Value};
 
+use super::habits;
 use super::names::Names;
 use super::reference::{Meaning, Meant, Outcome, Target, Wanted};
 use crate::address::{Address, Kind};
@@ -140,7 +141,7 @@ fn stray_option(names: Names<'_>, name: &str) -> Stray {
 }
 
 fn stray_among(step: usize, name: &str, keys: &[&str]) -> Stray {
-    let near = names::nearest(name, keys.iter().copied()).map(str::to_string);
+    let near = habits::key(name, keys).or_else(|| names::nearest(name, keys.iter().copied())).map(str::to_string);
     Stray { step, near, certain: names::certain(name, keys.iter().copied()).is_some() }
 }
 

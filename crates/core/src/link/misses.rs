@@ -86,6 +86,7 @@ impl Likely<'_> {
                 Some(near) if !self.out.is_referred(near.target) => Some(near),
                 // A callback is seldom attached twice: one that nothing uses is a better guess.
                 Some(near) if near.certain && !matches!(wanted, Wanted::Export(..)) => Some(near),
+                Some(near) if matches!(wanted, Wanted::Input(..)) && is_habit(first.written, near) => Some(near),
                 near => self.orphan(wanted, first.written).or(near),
             };
             self.spare_what_was_left(wanted, meant);
@@ -181,4 +182,9 @@ impl Likely<'_> {
             .collect();
         self.out.misses.retain(|miss| !matches!(miss.wanted, Wanted::Markup(address) if renamed.contains(&address)));
     }
+}
+
+/// Is an input called so elsewhere that is called otherwise here?
+fn is_habit(written: Name, near: Meant) -> bool {
+    super::habits::input(&written, &[near.written.as_str()]).is_some()
 }

@@ -24,6 +24,7 @@ mod fill;
 mod found;
 mod globals;
 mod ground;
+mod habits;
 mod holds;
 mod inline;
 mod interface;

@@ -44,6 +44,11 @@ impl Names<'_> {
         let kinds = || Kind::ALL.into_iter().filter(|kind| fits(*kind));
         let same_name = kinds().map(|kind| Address::new(kind, name));
         let same_name = same_name.filter(|address| self.may_be_meant(*address));
+        // A word from elsewhere is no slip of the pen.
+        let habit = kinds().flat_map(|kind| super::habits::point(name).map(move |here| Address::new(kind, here)));
+        let same_name = same_name.chain(habit.filter(|address| {
+            self.may_be_meant(*address) && point.address.is_none_or(|written| written.kind == address.kind)
+        }));
         let (near, certain) = match same_name.min_by_key(|address| self.declared.points.get_index_of(address)) {
             Some(address) => (address, false),
             None => {

@@ -9,7 +9,7 @@ use semver::Version;
 
 use super::*;
 use crate::parallel;
-use crate::source::LayerRequest;
+use crate::source::{LayerRequest, Versions};
 
 static STANDARD: Dir = include_dir!("$CARGO_MANIFEST_DIR/../../hosts/standard");
 
@@ -67,7 +67,7 @@ struct Asked {
     by: usize,
     at: At,
     outcome: Result<usize, Trouble>,
-    versions: Option<semver::VersionReq>,
+    versions: Option<Versions>,
 }
 
 struct Search<'f> {
@@ -249,7 +249,7 @@ impl Search<'_> {
     }
 }
 
-fn version_trouble(found: &Found, at: LayerId, wanted: Option<&semver::VersionReq>) -> Option<Trouble> {
+fn version_trouble(found: &Found, at: LayerId, wanted: Option<&Versions>) -> Option<Trouble> {
     let wanted = wanted?;
     let version: Option<&Version> = found.says.version.as_ref();
     if version.is_some_and(|version| wanted.matches(version)) {

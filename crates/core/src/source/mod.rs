@@ -5,7 +5,7 @@ pub(crate) mod looked;
 mod request;
 
 pub use file::{Content, FileKind, LARGEST, LayerRole, SourceFile, Unreadable};
-pub use request::LayerRequest;
+pub use request::{LayerRequest, Versions};
 
 use std::borrow::Cow;
 

@@ -1,6 +1,8 @@
 //! What a manifest asks of other folders.
 
-use semver::VersionReq;
+use std::fmt;
+
+use semver::{Version, VersionReq};
 
 use super::At;
 use crate::name::Name;
@@ -13,5 +15,23 @@ pub struct LayerRequest {
     /// Where it stands.
     pub at: At,
     /// The wanted versions.
-    pub versions: Option<VersionReq>,
+    pub versions: Option<Versions>,
+}
+
+/// The versions that are wanted: those of any of several ranges.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Versions(pub Vec<VersionReq>);
+
+impl Versions {
+    /// Is this one of them?
+    pub fn matches(&self, version: &Version) -> bool {
+        self.0.iter().any(|range| range.matches(version))
+    }
+}
+
+impl fmt::Display for Versions {
+    fn fmt(&self, out: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let ranges: Vec<String> = self.0.iter().map(ToString::to_string).collect();
+        out.write_str(&ranges.join(" or "))
+    }
 }

@@ -131,7 +131,7 @@ fn which_pages_get_to_a_placement_is_worked_out_from_its_conditions() {
 fn mended(manifest: &str) -> String {
     let mut files = files(manifest, "{{ place(\"hook:quay\") }}", "");
     files.insert("/t/marsh/code/a.js", "export function a() { return \"a\"; }\n");
-    let mended = mend(&files, registry(&files)).unwrap();
+    let mended = mend(&files, registry(&files), &mut |_, _| None).unwrap();
     let change = mended.changes.iter().find(|change| change.path.as_str().ends_with("truehook.toml"));
     change.map_or(String::new(), |change| {
         String::from_utf8(change.after.clone().unwrap()).unwrap()[MANIFEST.len()..].to_string()
@@ -169,6 +169,6 @@ fn a_declaration_that_differs_from_all_its_uses_is_the_likely_slip() {
     let declared = "[region.carosel]\nlabel = \"Carousel\"\n";
     let markup = "{% if filled(\"region:carousel\") %}<div>{{ place(\"region:carousel\") }}</div>{% endif %}";
     let files = files(declared, markup, "\"region:carousel\" = [{ use = \"piece:note\" }]\n");
-    let mended = mend(&files, registry(&files)).unwrap();
+    let mended = mend(&files, registry(&files), &mut |_, _| None).unwrap();
     assert!(mended.changes.is_empty(), "{:?}", mended.changes);
 }

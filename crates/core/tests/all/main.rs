@@ -17,6 +17,7 @@ mod restraint;
 mod rules;
 mod scan;
 mod showing;
+mod silent;
 mod splices;
 #[cfg(unix)]
 mod writing;

@@ -265,14 +265,17 @@ impl Workers {
         for _ in 0..MOST {
             let mut worker = self.worker()?;
             let manner = Manner { barred: [manner.barred.clone(), barred.clone()].concat(), ..manner.clone() };
+            let begun = std::time::Instant::now();
             worker.ask(&ask(manner, announce));
             let (code, ended) = match self.answer(&mut worker, take) {
                 Ok(answer) => {
+                    tracing::trace!(milliseconds = begun.elapsed().as_millis(), "a worker answered");
                     locked(&self.free).push(worker);
                     return Ok(answer);
                 }
                 Err(ended) => ended,
             };
+            tracing::warn!(why = ended, milliseconds = begun.elapsed().as_millis(), "a worker ended");
             match code {
                 Some(code) => {
                     // Where it went without a word at first, that was the same.

@@ -101,6 +101,11 @@ fn finding(registry: &Registry, file: FileId, module: &ModuleShape, named: Named
             safe: true,
             edits: vec![import(registry, file, module, &name)],
         },
+        // What browsers and other engines have.
+        None if name == "console" => Mend {
+            text: "note(value), imported from \"truehook\", writes a value into the trace".to_string(),
+            ..Mend::default()
+        },
         None => Mend { text: "declare it, or import it".to_string(), ..Mend::default() },
     });
     finding

@@ -1,9 +1,10 @@
 //! A component is declared, but nothing renders it
 
 use crate::command_line;
-use crate::link::{Link, Registry, Wanted, component_template};
+use crate::link::{Link, Registry, START, Wanted, component_template};
 use crate::rules::telling::{misses, target_place};
 use crate::rules::{Example, Finding, Level, Rule};
+use crate::source::{FileId, FileKind, Place};
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -49,9 +50,26 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             finding = finding.at(registry, place, "was this template meant?");
         }
         let own = miss.layer == registry.project().top();
+        if let Some(other) = other_spelling(registry, &template) {
+            let place = Place { file: other, at: START };
+            let name = template.rsplit('/').next().unwrap_or_default();
+            finding = finding.at(registry, place, "this file is there");
+            found.push(finding.mend(format!("call the file {name}, or declare the component by the file's name")));
+            continue;
+        }
         found.push(finding.mend(match own {
             true => command_line!["declare", address],
             false => format!("write markup/{template}, or name the callback that renders it by its render key"),
         }));
     }
+}
+
+/// A template in that place whose name differs in nothing but case, underscores and hyphens.
+fn other_spelling(registry: &Registry, template: &str) -> Option<FileId> {
+    let plain = |name: &str| name.to_ascii_lowercase().replace('_', "-");
+    let project = registry.project();
+    project.file_ids().find(|file| {
+        let source = project.file(*file);
+        source.kind == FileKind::Template && source.name() != template && plain(source.name()) == plain(template)
+    })
 }

@@ -43,6 +43,13 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             Link::PageToBody => format!("there is no body `{name}` beside the page"),
             _ => format!("there is no file `{name}` in any layer"),
         };
-        found.push(miss_finding(registry, &RULE, miss, message, "nothing of that name is there"));
+        // The files of styles and scripts lie in one folder, wherever others do.
+        let from = registry.references()[miss.references[0]].from.file;
+        let otherwise = match miss.link == Link::AssetToFile && registry.manifest(from).is_some() && !name.contains('/')
+        {
+            true => "styles and scripts lie in media/, and no such file does",
+            false => "nothing of that name is there",
+        };
+        found.push(miss_finding(registry, &RULE, miss, message, otherwise));
     }
 }

@@ -2,8 +2,9 @@
 
 use semver::{Version, VersionReq};
 
+use super::toml::text;
 use super::*;
-use crate::source::LayerRequest;
+use crate::source::{LayerRequest, Versions};
 
 pub(super) const IDENTITY_TABLES: [LayerRole; 3] = [LayerRole::Theme, LayerRole::Companion, LayerRole::Host];
 
@@ -84,13 +85,26 @@ pub(super) fn version(table: &Table<'_>, key: &str, notes: &mut Notes) -> Option
 fn request(table: &Table<'_>, key: &str, notes: &mut Notes) -> Option<LayerRequest> {
     table.known(&[key, "version"], notes);
     let target = table.string(key, notes)?;
-    let versions = table.text("version", notes).and_then(|(text, at)| {
-        let versions = VersionReq::parse(text).ok();
-        if versions.is_none() {
+    // One range, or several of which any will do.
+    let mut count = 1;
+    let written: Vec<(&str, At)> = match table.get("version").is_some_and(|node| node.get_ref().as_array().is_some()) {
+        true => {
+            let nodes = table.array("version", notes);
+            count = nodes.len();
+            nodes.into_iter().filter_map(|node| text(node, || "each of `version`".to_string(), notes)).collect()
+        }
+        false => table.text("version", notes).into_iter().collect(),
+    };
+    let ranges = written.into_iter().filter_map(|(text, at)| {
+        let range = VersionReq::parse(text).ok();
+        if range.is_none() {
             let message = format!("`{text}` does not say which versions are wanted");
             notes.flaw(FlawKind::ManifestSyntax, at, message, "as in \"^2\" or \">=1.2, <3\"");
         }
-        versions
+        range
     });
+    let ranges: Vec<VersionReq> = ranges.collect();
+    // Of what can't be read nobody knows which versions it would allow.
+    let versions = (ranges.len() == count && count > 0).then_some(Versions(ranges));
     Some(LayerRequest { target: target.name, at: target.at, versions })
 }

@@ -65,7 +65,11 @@ impl Site<'_> {
         let path = decode(path);
         // A query alone asks for the same page.
         let target = if path.is_empty() { Some(from.to_string()) } else { joined(from, &path) };
-        let Some(path) = target else { return Leads::Away };
+        let Some(path) = target else {
+            // What pages load from beside their folder comes along, too.
+            let Some(path) = outside(from, &path).filter(|path| is_loaded(path)) else { return Leads::Away };
+            return if (self.is_there)(&path) { Leads::File(path) } else { Leads::Nowhere(path) };
+        };
         let index = if path.is_empty() || path.ends_with('/') { format!("{path}index.html") } else { path.clone() };
         for page in [&index, &format!("{path}/index.html")] {
             if let Some(known) = self.pages.get(page) {
@@ -91,6 +95,7 @@ impl Site<'_> {
             Leads::File(path) => {
                 met.files.insert(path.clone());
                 let rest = address.trim().find('#').map_or("", |start| &address.trim()[start..]);
+                let path = placed(&path);
                 Some(match into {
                     Into::Template => format!("{{{{ asset(\"media/{path}\") }}}}{rest}"),
                     Into::Body => format!("media/{path}{rest}"),
@@ -173,6 +178,43 @@ pub fn joined(from: &str, path: &str) -> Option<String> {
         joined.push('/');
     }
     Some(joined)
+}
+
+/// A path that leads out of the common folder, as one from there: `../css/site.css`.
+fn outside(from: &str, path: &str) -> Option<String> {
+    let mut parts: Vec<&str> = from.split('/').collect();
+    parts.pop();
+    for part in path.split('/') {
+        match part {
+            "." | "" => {}
+            ".." if parts.last().is_some_and(|last| *last != "..") => drop(parts.pop()),
+            part if part.starts_with('.') && part != ".." => return None,
+            part => parts.push(part),
+        }
+    }
+    (!path.starts_with('/') && parts.first() == Some(&"..")).then(|| parts.join("/"))
+}
+
+/// Is this a file of a kind that pages load?
+fn is_loaded(path: &str) -> bool {
+    const ENDINGS: [&str; 22] = [
+        "css", "js", "mjs", "png", "jpg", "jpeg", "gif", "svg", "webp", "avif", "ico", "woff", "woff2", "ttf", "otf",
+        "eot", "mp4", "webm", "mp3", "ogg", "json", "map",
+    ];
+    path.rsplit_once('.').is_some_and(|(_, ending)| ENDINGS.contains(&ending.to_ascii_lowercase().as_str()))
+}
+
+/// Where a file comes to lie, below `media/`: what was beside the pages' folder comes into it.
+pub fn placed(path: &str) -> &str {
+    path.trim_start_matches("../")
+}
+
+/// A path as a file of another folder writes it.
+pub fn relative(from: &str, to: &str) -> String {
+    let folder: Vec<&str> = from.split('/').rev().skip(1).collect::<Vec<_>>().into_iter().rev().collect();
+    let target: Vec<&str> = to.split('/').collect();
+    let same = folder.iter().zip(&target).take_while(|(one, other)| one == other).count();
+    format!("{}{}", "../".repeat(folder.len() - same), target[same..].join("/"))
 }
 
 /// A path without percent signs.

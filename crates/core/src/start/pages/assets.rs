@@ -2,7 +2,7 @@
 
 use camino::Utf8PathBuf;
 
-use super::address::{Leads, Met};
+use super::address::{Leads, Met, placed};
 use super::needs;
 use super::parts::{Page, Piece, What};
 use super::{Fate, Taken, Whole};
@@ -14,7 +14,7 @@ use crate::start::is_the_contracts;
 pub struct Asset {
     pub script: bool,
     pub name: String,
-    /// The file, below `media/`.
+    /// The file, from the pages' common folder.
     pub file: String,
     /// Where a style applies.
     pub media: String,
@@ -52,8 +52,10 @@ impl Assets {
     pub fn collect(whole: &Whole<'_>, met: &mut Met, taken: &mut Taken) -> Assets {
         let mut assets = Assets::default();
         let mut late: Vec<(usize, Found)> = Vec::new();
+        // What is declared on one page is declared on each, as far as that can be.
+        let mut rows = Rows::default();
         for (at, page) in whole.pages.iter().enumerate() {
-            let styles = styles(page);
+            let styles = rows.choose(whole, page);
             let hook = styles.first().copied().or_else(|| first_script(page));
             assets.head.push(hook);
             assets.behind = None;
@@ -182,7 +184,7 @@ impl Assets {
     /// What each script needs of those before it.
     pub fn find_needs(&mut self, files: &[(Utf8PathBuf, Vec<u8>)]) {
         let text = |asset: &Asset| {
-            let path = format!("media/{}", asset.file);
+            let path = format!("media/{}", placed(&asset.file));
             let bytes = files.iter().find(|(known, _)| known.as_str() == path).map(|(_, bytes)| bytes.clone());
             bytes.and_then(|bytes| String::from_utf8(bytes).ok()).unwrap_or_default()
         };
@@ -215,8 +217,39 @@ impl Assets {
     }
 }
 
-/// The style sheets of a head that can come together: the largest row of them with no other style between.
-fn styles(page: &Page) -> Vec<usize> {
+/// Which style sheets were declared so far, and which stay in the markup.
+#[derive(Default)]
+struct Rows {
+    chosen: Vec<Leads>,
+    left: Vec<Leads>,
+}
+
+impl Rows {
+    /// The style sheets of a head that are declared: those of one row, by their positions.
+    fn choose(&mut self, whole: &Whole<'_>, page: &Page) -> Vec<usize> {
+        let rows = rows(page);
+        let leads = |row: &[usize]| -> Vec<Leads> {
+            let found = row.iter().filter_map(|number| match &page.head[*number].what {
+                What::Style { href, .. } => Some(whole.site.leads(&page.file, href)),
+                _ => None,
+            });
+            found.collect()
+        };
+        let worth = |row: &[usize]| {
+            let of = |known: &[Leads]| leads(row).iter().filter(|file| known.contains(file)).count();
+            (std::cmp::Reverse(of(&self.left)), of(&self.chosen), row.len())
+        };
+        let best = rows.iter().rev().max_by_key(|row| worth(row)).cloned().unwrap_or_default();
+        for row in &rows {
+            let files = leads(row);
+            if *row == best { self.chosen.extend(files) } else { self.left.extend(files) }
+        }
+        best
+    }
+}
+
+/// The rows of style sheets of a head that can come together, with no other style between.
+fn rows(page: &Page) -> Vec<Vec<usize>> {
     let mut rows: Vec<Vec<usize>> = vec![Vec::new()];
     for (number, piece) in page.head.iter().enumerate() {
         match &piece.what {
@@ -227,7 +260,7 @@ fn styles(page: &Page) -> Vec<usize> {
             _ => {}
         }
     }
-    rows.into_iter().rev().max_by_key(Vec::len).unwrap_or_default()
+    rows
 }
 
 fn first_script(page: &Page) -> Option<usize> {
@@ -273,7 +306,7 @@ fn found(whole: &Whole<'_>, page: &Page, piece: &Piece, head: bool) -> Option<Fo
 
 fn tell(page: &Page, piece: &Piece, found: &Found, taken: &mut Taken) {
     let kind = if found.script { "script" } else { "style" };
-    let now = format!("a declared {kind}, media/{}", found.file);
+    let now = format!("a declared {kind}, media/{}", placed(&found.file));
     taken.turned.push(Fate { file: page.file.clone(), line: page.line(piece.at), what: shown(page, piece), now });
 }
 

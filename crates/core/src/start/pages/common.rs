@@ -35,7 +35,7 @@ fn says(site: &Site<'_>, page: &Page, token: &Token, menus: &[String], in_body: 
             let of_body = |attribute: &str| name == "body" && attribute == "class";
             let mut parts: Vec<String> = attributes
                 .iter()
-                .filter(|attribute| !of_body(&attribute.name) && !(in_body && varies(name, &attribute.name)))
+                .filter(|attribute| !(of_body(&attribute.name) || in_body && varies(name, &attribute.name)))
                 .map(|attribute| format!("{}={}", attribute.name, said(site, page, &attribute.value)))
                 .collect();
             parts.sort();

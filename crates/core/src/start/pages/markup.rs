@@ -29,8 +29,20 @@ struct Shared<'p> {
     piece: &'p Piece,
     says: String,
     pages: Vec<usize>,
+    /// Is it declared on these pages, so that it is gone from the markup?
+    gone: bool,
     /// A key of the pages' data that has what differs.
     data: Option<String>,
+}
+
+/// Which pieces of pages.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Where {
+    Head,
+    /// The scripts at the body's end.
+    Tail,
+    /// What stands behind the body.
+    Rear,
 }
 
 impl Writing<'_, '_> {
@@ -52,7 +64,7 @@ impl Writing<'_, '_> {
         let page = &whole.pages[first];
         let own = own(page, group);
         let mut out = self.markup(page, page.before.clone(), Into::Template);
-        out.push_str(&self.pieces(group, assets, true));
+        out.push_str(&self.pieces(group, assets, Where::Head));
         out.push_str(&self.between(group, page));
         self.group = Some(group.clone());
         out.push_str(&self.markup(page, page.body.start..own.start, Into::Template));
@@ -60,9 +72,10 @@ impl Writing<'_, '_> {
         out.push_str(&self.markup(page, own.end..page.body.end, Into::Template));
         self.group = None;
         self.tell_own(group);
-        out.push_str(&self.pieces(group, assets, false));
+        out.push_str(&self.pieces(group, assets, Where::Tail));
         out.push_str("{{ place(\"hook:document-end\") }}\n");
-        out.push_str(self.markup(page, page.after.clone(), Into::Template).trim_start_matches(['\r', '\n']));
+        out.push_str(self.pieces(group, assets, Where::Rear).trim_start_matches(['\r', '\n']));
+        out.push('\n');
         let line = page.line(own.start);
         let count = group.pages.len();
         let now = match count {
@@ -98,18 +111,26 @@ impl Writing<'_, '_> {
     }
 
     /// The pieces of heads, or of ends, that stay in the markup, those of all pages together.
-    fn pieces(&mut self, group: &Group, assets: &Assets, head: bool) -> String {
+    fn pieces(&mut self, group: &Group, assets: &Assets, place: Where) -> String {
         let whole = self.whole;
-        let of = |at: usize| if head { &whole.pages[at].head } else { &whole.pages[at].tail };
+        let head = place == Where::Head;
+        let of = |at: usize| match place {
+            Where::Head => &whole.pages[at].head,
+            Where::Tail => &whole.pages[at].tail,
+            Where::Rear => &whole.pages[at].rear,
+        };
         let mut shared: Vec<Shared<'_>> = Vec::new();
         for at in &group.pages {
             let mut behind = 0;
             for piece in of(*at) {
                 let says = whole.piece_says(*at, piece);
-                let known = shared.iter().position(|known| known.says == says && !known.pages.contains(at));
+                let gone = assets.gone.contains(&(*at, piece.tokens.start));
+                let known = shared
+                    .iter()
+                    .position(|known| known.says == says && known.gone == gone && !known.pages.contains(at));
                 let place = known.unwrap_or_else(|| {
-                    let new =
-                        Shared { page: *at, piece, says, pages: Vec::new(), data: meta_key(&whole.pages[*at], piece) };
+                    let data = meta_key(&whole.pages[*at], piece);
+                    let new = Shared { page: *at, piece, says, pages: Vec::new(), gone, data };
                     shared.insert(behind, new);
                     behind
                 });
@@ -129,7 +150,7 @@ impl Writing<'_, '_> {
                 out.push_str("{{ place(\"hook:document-head\") }}");
                 placed = true;
             }
-            if assets.gone.contains(&(one.page, one.piece.tokens.start)) {
+            if one.gone {
                 if !head && out.is_empty() {
                     out.push_str(&lead(page, one.piece));
                 }

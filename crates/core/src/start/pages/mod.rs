@@ -325,7 +325,13 @@ impl Whole<'_> {
                 (_, Ok(text)) => text.into_bytes(),
                 (_, Err(error)) => error.into_bytes(),
             };
-            taken.files.push((format!("media/{path}").into(), bytes));
+            let file: Utf8PathBuf = format!("media/{}", address::placed(&path)).into();
+            if taken.files.iter().any(|(known, _)| *known == file) {
+                let now = "a file of that name is there already, so this one does not come along".to_string();
+                taken.left.push(Fate { file: path.clone(), line: 1, what: path, now });
+                continue;
+            }
+            taken.files.push((file, bytes));
         }
         Ok(())
     }
@@ -338,8 +344,11 @@ impl Whole<'_> {
             match self.site.leads(path, written) {
                 address::Leads::File(file) => {
                     met.files.insert(file.clone());
-                    if written.starts_with('/') {
-                        new.push((range, format!("{}{file}", "../".repeat(path.matches('/').count()))));
+                    let (from, to) = (address::placed(path), address::placed(&file));
+                    let leads = address::joined(from, written.split(['?', '#']).next().unwrap_or_default());
+                    if written.starts_with('/') || leads.as_deref() != Some(to) {
+                        let end = written.find(['?', '#']).unwrap_or(written.len());
+                        new.push((range, format!("{}{}", address::relative(from, to), &written[end..])));
                     }
                 }
                 address::Leads::Nowhere(_) => met.broken.push((format!("{path}: {written}"), 0)),

@@ -25,7 +25,9 @@ pub struct Page {
     pub body: Range<usize>,
     /// The scripts at the body's end.
     pub tail: Vec<Piece>,
-    /// The tokens behind them.
+    /// What stands behind them, piece by piece.
+    pub rear: Vec<Piece>,
+    /// Its tokens.
     pub after: Range<usize>,
 }
 
@@ -84,6 +86,7 @@ impl Page {
             between: 0..0,
             body: 0..0,
             tail: Vec::new(),
+            rear: Vec::new(),
             after: 0..0,
         };
         page.take_apart();
@@ -133,6 +136,7 @@ impl Page {
         let tail = tail(&self.text, &self.tokens, body_start..body_end);
         self.body = body_start..tail;
         self.tail = pieces(&self.text, &self.tokens, tail..body_end);
+        self.rear = pieces(&self.text, &self.tokens, body_end..count);
         self.after = body_end..count;
     }
 

@@ -15,7 +15,9 @@ use super::{Beside, Fate, Taken, Whole};
 pub fn tell(whole: &Whole<'_>, beside: &dyn Beside, files: &BTreeSet<String>, taken: &mut Taken) {
     let mut known: BTreeSet<(String, String)> = BTreeSet::new();
     for page in &whole.pages {
-        let tokens = page.tokens.iter().chain(page.menus.iter().flat_map(|menu| &menu.tokens));
+        // What a head, or the scripts at the end, load from elsewhere is told with them.
+        let own = page.tokens[page.body.clone()].iter().chain(&page.tokens[page.after.clone()]);
+        let tokens = own.chain(page.menus.iter().flat_map(|menu| &menu.tokens));
         for token in tokens {
             let Some((what, now)) = of_element(whole, page, token) else { continue };
             if known.insert((what.clone(), now.clone())) {

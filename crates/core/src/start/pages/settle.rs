@@ -4,7 +4,7 @@ use std::fmt::Write;
 
 use camino::{Utf8Path, Utf8PathBuf};
 
-use super::address::Met;
+use super::address::{Met, placed};
 use super::assets::Assets;
 use super::{Fate, PagesError, Taken, Whole};
 use crate::edit::declare::in_words;
@@ -132,7 +132,7 @@ fn manifest(whole: &Whole<'_>, assets: &Assets) -> String {
     }
     for asset in &assets.all {
         let kind = if asset.script { "script" } else { "style" };
-        let _ = write!(text, "\n[{kind}.{}]\nfile  = {}\n", asset.name, toml_text(&asset.file));
+        let _ = write!(text, "\n[{kind}.{}]\nfile  = {}\n", asset.name, toml_text(placed(&asset.file)));
         let list = |names: &[String]| names.iter().map(|name| toml_text(name)).collect::<Vec<_>>().join(", ");
         if !asset.needs.is_empty() {
             let _ = writeln!(text, "needs = [{}]", list(&asset.needs));
