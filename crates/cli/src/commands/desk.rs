@@ -95,6 +95,7 @@ fn write(out: &mut impl Write, view: &DeskView) -> Result<()> {
         let label = option.label.clone().unwrap_or_default();
         line(out, 2, &option.address, &format!("{label}: {}", field(&option.field)))?;
     }
+    let pictures = view.pictures.iter().map(|picture| (picture.label.clone(), picture.about.clone()));
     let widths = view.widths.iter().map(|(name, width)| (name.clone(), format!("{width} pixels")));
     let named = |all: &[ChoiceView]| {
         all.iter().map(|one| (one.label.clone(), one.value.clone().unwrap_or_default())).collect::<Vec<_>>()
@@ -103,7 +104,7 @@ fn write(out: &mut impl Write, view: &DeskView) -> Result<()> {
         ("colours", named(&view.palette)),
         ("letters", named(&view.sizes)),
         ("extents", named(&view.extents)),
-        ("pictures", widths.collect()),
+        ("pictures", pictures.chain(widths).collect()),
     ];
     for (word, all) in groups.iter().filter(|(_, all)| !all.is_empty()) {
         writeln!(out)?;

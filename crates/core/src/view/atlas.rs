@@ -5,7 +5,7 @@ use serde::Serialize;
 use super::{PointView, ThemeView, offers};
 use crate::address::{Address, Kind};
 use crate::command_line;
-use crate::link::{Point, Registry, Runs, Slot};
+use crate::link::{Point, Registry, Renderer, Runs, Slot};
 use crate::source::LayerId;
 
 /// A callback that runs at a point by default.
@@ -42,6 +42,8 @@ pub struct AtlasPointView {
     pub defaults: Vec<DefaultView>,
     /// One example of use.
     pub example: Option<ExampleView>,
+    /// Of a component that a template renders: the command by which a theme above writes that anew.
+    pub anew: Option<String>,
 }
 
 /// A template that can be built on, or copied.
@@ -112,8 +114,17 @@ fn of_point(registry: &Registry, point: &Point) -> AtlasPointView {
         kind: point.address.kind.word().to_string(),
         defaults: point.slots.iter().map(|slot| default_of(registry, point.address, slot)).collect(),
         example: example(registry, point),
+        anew: anew(registry, point),
         point: PointView::new(registry, point),
     }
+}
+
+/// The command by which a theme above takes the template of a component over, as a copy.
+fn anew(registry: &Registry, point: &Point) -> Option<String> {
+    let Some(Renderer::Template(file)) = point.renderer.filter(|_| point.address.kind.is_component()) else {
+        return None;
+    };
+    Some(command_line!["adopt", registry.project().file(file).name(), "--copy"])
 }
 
 fn default_of(registry: &Registry, address: Address, slot: &Slot) -> DefaultView {

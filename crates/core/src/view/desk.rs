@@ -128,10 +128,43 @@ pub struct DeskView {
     pub extents: Vec<ChoiceView>,
     /// How wide pictures are, in pixels.
     pub widths: Vec<(String, u64)>,
+    /// The pictures that a site, or a page, can have beside its content.
+    pub pictures: Vec<PictureView>,
     /// The style sheet in which they write.
     pub writing_view: Option<String>,
     /// What they are not offered, and why.
     pub hidden: Vec<HiddenView>,
+}
+
+/// A picture that editors can give beside the content.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
+pub struct PictureView {
+    /// What templates read, as in `site.emblem`.
+    pub name: String,
+    /// What it is, for people.
+    pub label: String,
+    /// What it may be.
+    pub about: String,
+}
+
+/// The pictures that a feature lets a site and its pages have.
+fn pictures(registry: &Registry) -> Vec<PictureView> {
+    let mut found = Vec::new();
+    let mut add = |name: &str, label: &str, about: String| {
+        found.push(PictureView { name: name.into(), label: label.into(), about });
+    };
+    if let Some(size) = registry.argument("pictures", "emblem") {
+        let side = |at: usize| size.get(at).and_then(serde_json::Value::as_u64).unwrap_or_default();
+        add("site.emblem", "Emblem", format!("a picture of the site, at most {} × {} pixels", side(0), side(1)));
+    }
+    if registry.argument("pictures", "lead").is_some() {
+        add("page.lead", "Leading picture", "a picture of each page".to_string());
+    }
+    if let Some(folder) = registry.argument("pictures", "banners") {
+        let folder = folder.as_str().unwrap_or_default().to_string();
+        add("site.banners", "Banners", format!("every picture in {folder}"));
+    }
+    found
 }
 
 impl DeskView {
@@ -165,6 +198,7 @@ impl DeskView {
             sizes: choices(registry, "lettering", "sizes"),
             extents: choices(registry, "extent", "steps"),
             widths: widths.filter_map(|(name, width)| Some((name.clone(), width.as_u64()?))).collect(),
+            pictures: pictures(registry),
             writing_view: registry.argument("sheets", "writing").and_then(|file| Some(file.as_str()?.to_string())),
             hidden,
         }

@@ -3,6 +3,8 @@
 mod chain;
 mod pieces;
 mod search;
+mod values;
+mod ways;
 
 use std::ops::Range;
 
