@@ -2,7 +2,7 @@
 
 use crate::edit::{Change, EditError, Plan, preview};
 use crate::link::Registry;
-use crate::read::Files;
+use crate::read::{Files, Project};
 use crate::rules::{self, Finding, Mend};
 use crate::source::Edit;
 
@@ -39,7 +39,18 @@ pub type Loss<'l> = dyn FnMut(&[Change], &Registry) -> Option<String> + 'l;
 ///
 /// # Errors
 /// Where a file can't be edited, or the theme could not be opened any more.
-pub fn mend(files: &dyn Files, mut registry: Registry, loss: &mut Loss<'_>) -> Result<Mended, EditError> {
+pub fn mend(files: &dyn Files, registry: Registry, loss: &mut Loss<'_>) -> Result<Mended, EditError> {
+    let root = registry.project().layer(registry.project().top()).root.clone();
+    let all = rounds(files, registry, &mut |_, _| None)?;
+    // What one mend costs, the next may bring back; only where something is lost in the end are they tried one by one.
+    if all.changes.is_empty() || loss(&all.changes, &all.registry).is_none() {
+        return Ok(all);
+    }
+    let project = Project::open(files, &root).map_err(|error| EditError::new(error.to_string()))?;
+    rounds(files, Registry::new(project), loss)
+}
+
+fn rounds(files: &dyn Files, mut registry: Registry, loss: &mut Loss<'_>) -> Result<Mended, EditError> {
     let mut changes: Vec<Change> = Vec::new();
     let mut refused: Vec<Refused> = Vec::new();
     let mut findings = rules::check(&registry).findings;

@@ -61,9 +61,8 @@ impl Client {
             progress: is(window.and_then(|window| window.work_done_progress)),
             markdown: hover.is_none_or(|formats| formats.contains(&MarkupKind::Markdown)),
             snippets: is(text.and_then(|text| text.completion.as_ref()?.completion_item.as_ref()?.snippet_support)),
-            files: edits.is_some_and(|edits| {
-                is(edits.document_changes) && edits.resource_operations.as_ref().is_some_and(|known| known.len() >= 3)
-            }),
+            // Such operations stand in `documentChanges`: who offers the one takes the other, said or not.
+            files: edits.is_some_and(|edits| edits.resource_operations.as_ref().is_some_and(|known| known.len() >= 3)),
             annotations: edits.is_some_and(|edits| edits.change_annotation_support.is_some()),
             nested_symbols: is(
                 text.and_then(|text| text.document_symbol.as_ref()?.hierarchical_document_symbol_support)

@@ -54,10 +54,16 @@ pub fn told(room: &Room, now: &Now, path: &str, view: &View) -> Value {
     let is_told = |failure: &&Failure| {
         let about =
             |point: &String| findings.iter().any(|told| told.here && told.view.message.contains(&format!("`{point}`")));
-        failure.source.is_none() && failure.place.is_none() && failure.point.as_ref().is_some_and(about)
+        let there = |(file, line, _): &(String, usize, usize)| {
+            let mut places = findings.iter().flat_map(|told| &told.view.places);
+            places.any(|found| found.place.file == *file && found.place.line == *line)
+        };
+        failure.place.as_ref().is_some_and(there)
+            || failure.source.is_none() && failure.place.is_none() && failure.point.as_ref().is_some_and(about)
     };
     let failures = shown.iter().flat_map(|shown| &shown.page.failures).filter(|failure| !is_told(failure));
-    let failures: Vec<Value> = failures.chain(site.failures.iter().filter(|_| held.is_none())).map(failure).collect();
+    let of_site = site.failures.iter().filter(|failure| held.is_none() && !is_told(failure));
+    let failures: Vec<Value> = failures.chain(of_site).map(failure).collect();
     let entries = [
         ("theme", Value::from(own.name.as_str())),
         ("held", Value::from(held.is_some())),

@@ -28,6 +28,7 @@ mod published;
 mod register;
 mod renamed;
 mod seen;
+mod sentences;
 mod sequences;
 mod shown;
 mod site;

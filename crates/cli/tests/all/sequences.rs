@@ -198,7 +198,7 @@ fn change(rng: &mut Rng, terminal: &Terminal, number: usize) -> String {
 }
 
 /// A theme grown from a seed, with its layers.
-fn grown(seed: u64) -> Terminal {
+pub fn grown(seed: u64) -> Terminal {
     let mut terminal = Terminal::empty("site");
     for (path, bytes) in crate::grown::grow(seed).files.iter() {
         let below = path.as_str().strip_prefix("/grown/").expect("below the grown themes");

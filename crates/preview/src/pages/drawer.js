@@ -184,8 +184,8 @@ class Drawer {
 
   findings() {
     const { findings = [], failures = [] } = this.told;
-    const failed = failures.map((failure) => make("div", { class: "found failed" }, make("div", {}, failure.message),
-      make("div", { class: "quiet" }, [failure.point, failure.source, failure.place].filter(Boolean).join(" · "))));
+    const failed = failures.map((failure) => make("div", { class: "found failed" }, make("div", {}, [failure.source || failure.point, failure.message].filter(Boolean).join(": ")),
+      make("div", { class: "quiet" }, [failure.source && failure.point, failure.place].filter(Boolean).join(" · "))));
     const found = (here) => findings.filter((finding) => finding.here === here && (here || finding.level !== "note")).map((finding) => {
       const at = findings.indexOf(finding);
       const [first] = finding.places;

@@ -179,3 +179,33 @@ vim.cmd("wall")
     }
     assert!(!terminal.read("saltmarsh-broken/markup/pieces/fold.html").contains("haeding"));
 }
+
+#[test]
+fn a_component_is_renamed_with_its_template() {
+    let terminal = Terminal::demo();
+    std::fs::create_dir(terminal.path(".git")).unwrap();
+    let script = r#"
+open("saltmarsh/truehook.toml")
+find("partial.opening-hours")
+vim.fn.search("opening-hours", "cW")
+local before = vim.api.nvim_buf_get_lines(0, 0, -1, false)
+vim.lsp.buf.rename("open-times")
+wait("the new name", function()
+  return not vim.deep_equal(before, vim.api.nvim_buf_get_lines(0, 0, -1, false))
+end)
+vim.wait(500)
+vim.cmd("wall!")
+told.renamed = table.concat(vim.api.nvim_buf_get_lines(0, 0, -1, false), "\n")
+open("saltmarsh/truehook.toml")
+find("partial.imprint")
+vim.fn.search("imprint", "cW")
+vim.lsp.buf.rename("colophon")
+wait("the file", function() return vim.fn.filereadable("saltmarsh/markup/partials/colophon.html") == 1 or vim.fn.bufexists("saltmarsh/markup/partials/colophon.html") == 1 end)
+vim.cmd("wall!")
+"#;
+    let Some(told) = neovim(&terminal, script) else { return };
+    assert!(told["renamed"].as_str().unwrap().contains("[partial.open-times]"), "{told}");
+    assert!(terminal.read("saltmarsh/truehook.toml").contains("[partial.colophon]"));
+    assert!(terminal.path("saltmarsh/markup/partials/colophon.html").is_file());
+    terminal.types("check").ends(0);
+}

@@ -268,7 +268,9 @@ mod tests {
             ("index.html", "//example.org/", Leads::Away),
             ("index.html", "mailto:a@b", Leads::Away),
             ("index.html", "#x", Leads::Away),
-            ("index.html", "../out.png", Leads::Away),
+            ("index.html", "../out.png", Leads::Nowhere("../out.png".into())),
+            ("index.html", "../out.txt", Leads::Away),
+            ("index.html", "../.ssh/x.png", Leads::Away),
         ] {
             assert_eq!(site.leads(from, address), wanted, "{from} {address}");
         }
