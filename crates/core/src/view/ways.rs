@@ -38,10 +38,10 @@ pub fn ways(registry: &Registry, point: &Point) -> Vec<WayView> {
     let prepared = |role: Role| role != Role::Preparer || address.kind == Kind::Template || !point.inputs.is_empty();
     if let Some(role) = address.kind.role().filter(|role| prepared(*role)) {
         let what = match role {
-            Role::Listener => "print something here, by a listener",
-            Role::Filter => "change the value, by a filter",
-            Role::Arranger => "arrange what it holds",
-            Role::Preparer => "prepare what it is given",
+            Role::Listener => "print something here, by a listener".to_owned(),
+            Role::Filter => "change the value, by a filter".to_owned(),
+            Role::Arranger => "arrange what it holds".to_owned(),
+            Role::Preparer => format!("prepare what {address} is given"),
         };
         let call = unused(registry, address, word(role));
         ways.push(WayView::new(what, command_line!["attach", address, call]));
