@@ -63,7 +63,7 @@ pub(super) fn fits(schema: &Value, value: &Value) -> bool {
         "format" => value.as_str().is_none_or(|text| match said.as_str() {
             Some("colour") => colour_fault(text).is_none(),
             Some("length") => length_fault(text).is_none(),
-            Some("path" | "folder") => true,
+            Some("path" | "folder" | "type") => true,
             Some("date") => written(text).is_some_and(|date| date.time.is_none()),
             Some("date-time") => written(text).is_some_and(|date| date.offset.is_some()),
             _ => false,

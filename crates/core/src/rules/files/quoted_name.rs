@@ -26,8 +26,10 @@ pub const RULE: Rule = Rule {
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
     let project = registry.project();
     let top = project.top();
-    let files: BTreeSet<Utf8PathBuf> = project.files_of(top).map(|(_, file)| file.path.clone()).collect();
-    for path in files.union(&project.layer(top).media).filter(|path| !is_plain(path.as_str())) {
+    // A folder of media may hold what is also read.
+    let files = project.files_of(top).map(|(_, file)| &file.path).chain(&project.layer(top).media);
+    let quoted: BTreeSet<&Utf8PathBuf> = files.filter(|path| !is_plain(path.as_str())).collect();
+    for path in quoted {
         let file = project.find(top, path.as_str()).unwrap_or(project.layer(top).manifest);
         let message = match path.as_str().chars().any(is_hidden_control) {
             true => format!("`{}` has control characters in its name", visible(path.as_str())),
