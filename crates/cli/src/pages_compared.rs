@@ -25,10 +25,24 @@ pub struct Pages<'p> {
 /// What a page shows.
 #[derive(Default)]
 struct Shown {
+    /// Its type.
+    page_type: String,
     /// The points on it.
     points: BTreeSet<Address>,
-    /// What failed, by the message; places move.
-    failures: BTreeSet<String>,
+    /// What failed: the point, the callback or template, and the message; places move.
+    failures: BTreeSet<(Option<String>, Option<String>, String)>,
+}
+
+impl Shown {
+    /// What fails there now and did not before. Where a callback failed at a point, its next failure is no news.
+    fn news<'n>(&self, now: &'n Shown) -> Option<&'n str> {
+        let failed = |point: &Option<String>, source: &Option<String>, message: &String| {
+            let same = |known: &&(Option<String>, Option<String>, String)| (&known.0, &known.1) == (point, source);
+            self.failures.iter().filter(same).any(|known| source.is_some() || known.2 == *message)
+        };
+        let mut news = now.failures.iter().filter(|(point, source, message)| !failed(point, source, message));
+        news.next().map(|(_, _, message)| message.as_str())
+    }
 }
 
 impl<'p> Pages<'p> {
@@ -47,9 +61,12 @@ impl<'p> Pages<'p> {
         let before = self.before.as_ref()?;
         let loss = before.iter().find_map(|(path, shown)| {
             let then = now.get(path)?;
-            let failed = then.failures.difference(&shown.failures).next();
+            let failed = shown.news(then);
+            // A page of another type has other points, and so has one that failed and was rendered in another way.
+            let alike = shown.page_type == then.page_type && shown.failures.is_subset(&then.failures);
             // What a name was mended to takes the place of the misspelt one.
-            let lost = shown.points.difference(&then.points).find(|point| after.point(**point).is_some());
+            let mut lost = shown.points.difference(&then.points).filter(|_| alike);
+            let lost = lost.find(|point| after.point(**point).is_some());
             let failed = failed.map(|message| format!("{path} would fail: {message}"));
             failed.or_else(|| lost.map(|point| format!("{path} would lose `{point}`")))
         });
@@ -74,13 +91,14 @@ impl<'p> Pages<'p> {
         let mut types = BTreeSet::new();
         let all = stage.pages();
         let (first, others): (Vec<_>, Vec<_>) = all.iter().partition(|page| types.insert(page.page_type.clone()));
-        let paths = first.into_iter().chain(others).take(MOST).map(|page| page.path.clone());
         let mut pages = BTreeMap::new();
-        for path in paths {
-            let page: Rendered = workers.page(&path, &Manner::watched()).ok()??;
-            let points = page.trace.points.iter().copied().collect();
-            let failures = page.failures.iter().map(|failure| failure.message.clone()).collect();
-            pages.insert(path, Shown { points, failures });
+        for page in first.into_iter().chain(others).take(MOST) {
+            let rendered: Rendered = workers.page(&page.path, &Manner::watched()).ok()??;
+            let points = rendered.trace.points.iter().copied().collect();
+            let failures =
+                rendered.failures.into_iter().map(|failure| (failure.point, failure.source, failure.message));
+            let shown = Shown { page_type: page.page_type.to_string(), points, failures: failures.collect() };
+            pages.insert(page.path.clone(), shown);
         }
         Some(pages)
     }

@@ -4,6 +4,7 @@ use crate::edit::{Change, EditError, Plan, preview};
 use crate::link::Registry;
 use crate::read::{Files, Project};
 use crate::rules::{self, Finding, Mend};
+use crate::scan::{Flaw, FlawKind};
 use crate::source::Edit;
 
 /// How often mends are looked for again after some were made.
@@ -17,7 +18,7 @@ pub struct Mended {
     pub count: usize,
     /// The theme as it is then.
     pub registry: Registry,
-    /// The mends that were left undone since a page would lose something.
+    /// The mends that were left undone since a page would lose something, or no less would be found.
     pub refused: Vec<Refused>,
 }
 
@@ -25,7 +26,7 @@ pub struct Mended {
 pub struct Refused {
     /// What it would have done, in words.
     pub text: String,
-    /// What a page would lose.
+    /// What a page would lose, or what would be found then.
     pub why: String,
     /// The edits that it would have made.
     pub edits: Vec<Edit>,
@@ -55,23 +56,31 @@ fn rounds(files: &dyn Files, mut registry: Registry, loss: &mut Loss<'_>) -> Res
     let mut refused: Vec<Refused> = Vec::new();
     let mut findings = rules::check(&registry).findings;
     let begun = findings.len();
+    let mut worse = Vec::new();
     for _ in 0..ROUNDS {
+        worse.clear();
         let mends = chosen(&registry, &findings);
         let mends: Vec<&Mend> =
             mends.into_iter().filter(|mend| !refused.iter().any(|known| known.edits == mend.edits)).collect();
-        let known = (findings.len(), changes.as_slice());
-        let Some((better, new, left)) = best(files, &registry, &mends, known, loss, &mut refused)? else { break };
+        let known = (findings.as_slice(), changes.as_slice());
+        let tried = best(files, &registry, &mends, known, loss, (&mut refused, &mut worse))?;
+        let Some((better, new, left)) = tried else { break };
         (registry, changes, findings) = (better, new, left);
     }
+    refused.append(&mut worse);
     Ok(Mended { changes, count: begun.saturating_sub(findings.len()), registry, refused })
 }
 
-/// The safe mends whose edits are all in the theme's own files, and don't touch those of one before.
+/// The safe mends whose edits are all in the theme's own files, and don't touch those of one before. Those that write
+/// something else come before those that add something: that may be there already, misspelt.
 fn chosen<'f>(registry: &Registry, findings: &'f [Finding]) -> Vec<&'f Mend> {
     let top = registry.project().top();
     let mut taken: Vec<&Edit> = Vec::new();
     let mut found = Vec::new();
-    for mend in findings.iter().filter_map(|finding| finding.mend.as_ref()) {
+    let mends = findings.iter().filter_map(|finding| finding.mend.as_ref());
+    let adds = |mend: &&Mend| mend.edits.iter().any(|edit| edit.span.start == edit.span.end);
+    let (adding, writing): (Vec<&Mend>, Vec<&Mend>) = mends.partition(adds);
+    for mend in writing.into_iter().chain(adding) {
         let own = mend.edits.iter().all(|edit| registry.project().file(edit.file).layer == top);
         let meets = |edit: &Edit| {
             taken.iter().any(|other| {
@@ -89,14 +98,22 @@ fn chosen<'f>(registry: &Registry, findings: &'f [Finding]) -> Vec<&'f Mend> {
 
 type Better = (Registry, Vec<Change>, Vec<Finding>);
 
-/// The theme with all these mends, or else with the first of them that leaves fewer findings by itself.
+/// Files that can't be read, or not to their end: what is in them is not looked at.
+fn unread(registry: &Registry) -> usize {
+    let is_syntax =
+        |flaw: &&Flaw| matches!(flaw.kind, FlawKind::ManifestSyntax | FlawKind::MarkupSyntax | FlawKind::CodeSyntax);
+    registry.all_facts().iter().flat_map(|facts| facts.flaws.iter()).filter(is_syntax).count()
+}
+
+/// The theme with all these mends, or else with the first of them that leaves fewer findings by itself. The mends that
+/// are left undone are added to two lists: those that cost a page something, and those after which no less is found.
 fn best(
     files: &dyn Files,
     registry: &Registry,
     mends: &[&Mend],
-    (count, changes): (usize, &[Change]),
+    (findings, changes): (&[Finding], &[Change]),
     loss: &mut Loss<'_>,
-    refused: &mut Vec<Refused>,
+    (refused, worse): (&mut Vec<Refused>, &mut Vec<Refused>),
 ) -> Result<Option<Better>, EditError> {
     let singles = mends.iter().map(std::slice::from_ref);
     let several = (mends.len() > 1).then_some(mends);
@@ -107,7 +124,15 @@ fn best(
         let project = preview(files, registry.project(), &new).map_err(|error| EditError::new(error.to_string()))?;
         let after = Registry::new(project);
         let left = rules::check(&after).findings;
-        if left.len() >= count {
+        if left.len() >= findings.len() || unread(&after) > unread(registry) {
+            if let [mend] = some {
+                let known = |finding: &&Finding| !findings.iter().any(|known| known.message == finding.message);
+                let why = match left.iter().find(known) {
+                    Some(new) => format!("check would find then: {}", new.message),
+                    None => "no less would be found".to_string(),
+                };
+                worse.push(Refused { text: mend.text.clone(), why, edits: mend.edits.clone() });
+            }
             continue;
         }
         match (loss(&new, &after), some) {

@@ -5,7 +5,7 @@ use std::cell::{OnceCell, RefCell};
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::elements::elements;
-use crate::address::Address;
+use crate::address::{Address, Kind};
 use crate::command_line;
 use crate::link::{Registry, Renderer};
 use crate::source::FileId;
@@ -54,8 +54,17 @@ impl<'r> Places<'r> {
     }
 
     /// The command that places a point, in a template if one is to be preferred; advice where no template of this theme
-    /// has a place for it.
+    /// has a place for it, and for a filter, which is no place but takes a value.
     pub fn command(&self, point: Address, file: Option<FileId>) -> String {
+        if point.kind == Kind::Filter {
+            return format!("write {{{{ value | through(\"{point}\") }}}} where the value is printed");
+        }
+        let passed = self.registry.point(point).map_or(&[][..], |point| point.passed());
+        let needed = passed.iter().filter(|input| input.field.default().is_none());
+        let needed: String = needed.map(|input| format!(", {}=…", input.field.name)).collect();
+        if !needed.is_empty() {
+            return format!("write {{{{ place(\"{point}\"{needed}) }}}} into a template that pages use");
+        }
         match self.suggest(point, file) {
             Some((template, selector)) => command_line!["place", point, "--in", template, "--inside", selector],
             None => match self.below() {

@@ -36,15 +36,32 @@ pub(super) fn changed(
     let is_open = !plain.is_empty() && !plain.ends_with('\n');
     let closed = if is_open { format!("{plain}\n") } else { plain.to_string() };
     let mut document: DocumentMut = closed.parse().map_err(|_| no_toml())?;
-    if document.to_string() != closed {
+    let printed = document.to_string();
+    if printed.lines().count() != closed.lines().count() {
         return Err(EditError::new("it can't be changed by command without changing more than that"));
     }
     change(&mut document)?;
     let mut after = document.to_string();
+    if printed != closed {
+        after = carried_over(&closed, &printed, &after);
+    }
     if is_open && after.ends_with('\n') {
         after.pop();
     }
     Ok(after)
+}
+
+/// A change from what is printed to what comes after it, made in the text that was written with other blanks: line by
+/// line, so that only the lines that change are written as the printer does.
+fn carried_over(text: &str, printed: &str, after: &str) -> String {
+    let (lines, new): (Vec<&str>, Vec<&str>) =
+        (text.split_inclusive('\n').collect(), after.split_inclusive('\n').collect());
+    let diff = TextDiff::from_lines(printed, after);
+    let kept = diff.ops().iter().map(|op| match op {
+        DiffOp::Equal { .. } => lines[op.old_range()].concat(),
+        _ => new[op.new_range()].concat(),
+    });
+    kept.collect()
 }
 
 /// The lines that differ, as edits of the text with its own line ends.

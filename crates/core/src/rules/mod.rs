@@ -261,6 +261,10 @@ fn checked(registry: &Registry) -> Checked {
         true
     });
     let (mut findings, below): (Vec<_>, Vec<_>) = found.into_iter().partition(|finding| finding.layer == top);
+    // Nothing is written in the files of other layers.
+    for mend in findings.iter_mut().filter_map(|finding| finding.mend.as_mut()) {
+        mend.safe &= mend.edits.iter().all(|edit| registry.project().file(edit.file).layer == top);
+    }
     findings.sort_by_cached_key(|finding| {
         let place = finding.places.first().map(|place| (registry.project().shown(place.file), place.span));
         (place, finding.rule, finding.message.clone())

@@ -4,7 +4,9 @@ use super::{Finding, Mend, Rule};
 use crate::address::{Address, Role};
 use crate::command_line;
 use crate::edit::declare::in_words;
-use crate::link::{Callback, Miss, Outcome, Point, Reference, Registry, Renderer, Runs, START, Target};
+use crate::link::{
+    Callback, Miss, Outcome, Point, Reference, Registry, Renderer, Runs, START, Target, Wanted, component_template,
+};
 use crate::scan::FlawKind;
 use crate::source::{Edit, FileId, LayerId, Place};
 
@@ -45,12 +47,37 @@ pub fn miss_finding(registry: &Registry, rule: &Rule, miss: &Miss, message: Stri
             };
             rewrite(registry, reference.from, &reference.written, &near)
         });
-        finding.mend = Some(match meant.certain && stands_for_more(registry, miss, meant.target) {
-            true => writing(&meant.written, true, edits),
-            false => Mend { text: format!("write `{}`, if that was meant", meant.written), ..Mend::default() },
+        let renamed = meant.certain.then(|| declared_otherwise(registry, miss, meant.target)).flatten();
+        finding.mend = Some(match renamed {
+            Some(command) => Mend { text: command, ..Mend::default() },
+            None if meant.certain && stands_for_more(registry, miss, meant.target) => {
+                writing(&meant.written, true, edits)
+            }
+            None => Mend { text: format!("write `{}`, if that was meant", meant.written), ..Mend::default() },
         });
     }
     finding
+}
+
+/// The command that renames a declaration which alone has its spelling: nothing else is written like it, and what asks
+/// for it agrees, or the template that would render it has the other name.
+fn declared_otherwise(registry: &Registry, miss: &Miss, target: Target) -> Option<String> {
+    let (Wanted::Point(name), Target::Point(declared)) = (miss.wanted, target) else { return None };
+    let asked: Address = name.as_str().parse().ok()?;
+    let asked = match (declared.inner(), asked.inner()) {
+        (Some((section, _)), None) => Address::new(asked.kind, format!("{}/{}", section.name, asked.name).as_str()),
+        _ => asked,
+    };
+    let point = registry.point(declared)?;
+    let top = registry.project().top();
+    let is_own = point.declared.iter().all(|at| at.layer == top) && miss.layer == top && asked.kind == declared.kind;
+    let is_used = registry.references().iter().any(|reference| reference.outcome == Outcome::Found(target));
+    let rendered = |address: Address| {
+        let template = component_template(address);
+        address.kind.is_component() && registry.project().find(top, &format!("markup/{template}")).is_some()
+    };
+    let agrees = miss.references.len() > 1 && !rendered(declared) || rendered(asked) && point.renderer.is_none();
+    (is_own && !is_used && agrees).then(|| command_line!["rename", declared, asked])
 }
 
 /// Is it the reference that is misspelt, and not what it refers to? Where several agree with each other, more have to

@@ -115,9 +115,7 @@ fn suggestion(asking: &Asking<'_>, address: Address, chain: &[WhyLink]) -> Optio
             None => Some(format!("declare a component with an offer that `{address}` may hold")),
         },
         (LinkName::Placed, kind) if kind.is_placed() => Some(Places::of(registry).command(address, own)),
-        (LinkName::Sent, _) => {
-            Some(format!("write {{{{ value | through(\"{address}\") }}}} where the value is printed"))
-        }
+        (LinkName::Sent, _) => Some(Places::of(registry).command(address, own)),
         (LinkName::Reached, _) => {
             let hook = registry.loading_hook(registry.point(address)?)?;
             registry.point(hook)?.reached.is_empty().then(|| Places::of(registry).command(hook, own))

@@ -1,10 +1,18 @@
 //! A point is used that no layer declares
 
+use std::cell::LazyCell;
+use std::collections::BTreeMap;
+
+use rustc_hash::FxHashMap;
+use serde_json::Value;
+
 use crate::address::{Address, Kind};
 use crate::command_line;
 use crate::link::{Link, Registry};
+use crate::name::Name;
 use crate::rules::telling::{inner_named, miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
+use crate::shell::line;
 
 /// What this rule says, with its examples.
 pub const RULE: Rule = Rule {
@@ -52,6 +60,7 @@ label = "Beside the text"
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    let given = LazyCell::new(|| given(registry));
     for miss in misses(registry, &RULE) {
         let name = written(registry, miss);
         let verb = match miss.link {
@@ -79,9 +88,59 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         let mut finding = miss_finding(registry, &RULE, miss, message, &label);
         finding.point = address.as_ref().ok().map(Address::to_string);
         if let (Ok(address), None) = (&address, &finding.mend) {
-            finding = finding.mend(command_line!["declare", address]);
+            finding = finding.mend(declare(&given, *address));
         }
         found.push(finding);
+    }
+}
+
+/// What is given to each point that no layer declares: names of inputs or arguments, each with a value where one is
+/// written out.
+type AllGiven = FxHashMap<Address, BTreeMap<Name, Option<Value>>>;
+
+fn given(registry: &Registry) -> AllGiven {
+    let mut found = AllGiven::default();
+    let lacks = |address: &Address| registry.point(*address).is_none();
+    for used in registry.project().file_ids().flat_map(|file| registry.uses_in(file)) {
+        if let Some(address) = used.point.address.filter(lacks) {
+            let of_point = found.entry(address).or_default();
+            of_point.extend(used.args.iter().map(|argument| (argument.name, None)));
+            of_point.extend(used.given.iter().map(|given| (given.name.name, Some(given.value.clone()))));
+        }
+    }
+    for placed in registry.items() {
+        if let Some(address) = placed.item.component.address.filter(lacks) {
+            // An area takes the title of an item for itself.
+            let own = placed.item.inputs.iter().filter(|given| given.name.name != "title");
+            found.entry(address).or_default().extend(own.map(|given| (given.name.name, Some(given.value.clone()))));
+        }
+    }
+    found
+}
+
+/// The command that declares a point with what is given to it wherever it is used; each may be left out, since it has a
+/// default.
+fn declare(given: &AllGiven, address: Address) -> String {
+    let table = match address.kind {
+        Kind::Hook | Kind::Filter => "args",
+        kind if kind.is_component() => "inputs",
+        _ => return command_line!["declare", address],
+    };
+    let given = given.get(&address).into_iter().flatten();
+    let fields = given.map(|(name, value)| format!("{table}.{name}={}", field(value.as_ref())));
+    line(["declare".to_string(), address.to_string()].into_iter().chain(fields))
+}
+
+/// A field that takes a value like this one, in TOML.
+fn field(value: Option<&Value>) -> &'static str {
+    match value {
+        Some(Value::String(_)) => "{ type = \"string\", default = \"\" }",
+        Some(Value::Bool(_)) => "{ type = \"boolean\", default = false }",
+        Some(Value::Number(number)) if number.is_f64() => "{ type = \"number\", default = 0 }",
+        Some(Value::Number(_)) => "{ type = \"integer\", default = 0 }",
+        Some(Value::Array(_)) => "{ type = \"array\", default = [] }",
+        Some(Value::Object(_)) => "{ type = \"object\", default = {} }",
+        Some(Value::Null) | None => "{ default = \"\" }",
     }
 }
 

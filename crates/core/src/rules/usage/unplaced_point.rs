@@ -45,18 +45,13 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             (true, false) => "filled",
             (true, true) => "declared",
         };
-        let (message, mend) = match absence.point.kind {
-            Kind::Filter => (
-                format!("`{}` is {what}, but no value is sent through it", absence.point),
-                format!("in a template: {{{{ value | through(\"{}\") }}}}", absence.point),
-            ),
-            _ => (
-                format!("`{}` is {what}, but no template places it", absence.point),
-                places.command(absence.point, None),
-            ),
+        let lack = match absence.point.kind {
+            Kind::Filter => "no value is sent through it",
+            _ => "no template places it",
         };
+        let message = format!("`{}` is {what}, but {lack}", absence.point);
         let finding = Finding::new(&RULE, absence.layer, message).about(absence.point);
-        found.push(needing_places(registry, finding, absence.point).mend(mend));
+        found.push(needing_places(registry, finding, absence.point).mend(places.command(absence.point, None)));
     }
 }
 
