@@ -1,8 +1,11 @@
 //! Every command that is printed to mend something is one that can be pasted: it succeeds, what it is printed
 //! for is gone, and what it leaves to be done it says itself.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
+use std::fs;
+use std::path::Path;
 
+use fastrand::Rng;
 use serde_json::Value;
 use truehook_core::rules::ALL;
 
@@ -88,6 +91,9 @@ fn all_of(theme: &dyn Fn() -> Terminal, folder: &str, complaints: &mut Vec<Strin
         let text = |key: &str| finding[key].as_str().unwrap_or_default().to_string();
         let (rule, message, point) = (text("rule"), text("message"), text("point"));
         let mut printed = finding["mend"]["text"].as_str().unwrap_or_default().to_string();
+        if finding["mend"]["safe"] == true {
+            printed.push_str("\ntruehook check --fix");
+        }
         if !point.is_empty() {
             let why = terminal.types_in(folder, &format!("why {point}"));
             let mends = why.stdout.lines().filter(|line| line.contains("mend: ") || line.contains("or: "));
@@ -160,6 +166,76 @@ fn what_is_printed_where_a_line_is_lost_can_be_pasted() {
                 count += all_of(&theme, "saltmarsh", &mut complaints);
                 complaints[before..].iter_mut().for_each(|why| *why = format!("{file}:{} `{line}`: {why}", at + 1));
             }
+        }
+    }
+    assert!(complaints.is_empty(), "{} of {count}:\n{}", complaints.len(), complaints.join("\n"));
+    assert!(count > 10, "only {count} commands were printed");
+}
+
+/// The files of the correct themes of the stage's tests, by their path below one folder.
+fn correct_themes() -> BTreeMap<String, Vec<u8>> {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../stage/tests/themes");
+    let mut files = BTreeMap::new();
+    let mut open = vec![root.clone()];
+    while let Some(folder) = open.pop() {
+        for path in fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()) {
+            if path.is_dir() {
+                open.push(path);
+            } else {
+                let below = path.strip_prefix(&root).unwrap().to_str().unwrap().replace('\\', "/");
+                files.insert(below, fs::read(&path).unwrap());
+            }
+        }
+    }
+    files
+}
+
+/// A text without one of its lines, or with two letters of a word in another order; which line that was.
+fn flawed(rng: &mut Rng, text: &str) -> Option<(usize, String)> {
+    let mut lines: Vec<String> = text.split_inclusive('\n').map(str::to_string).collect();
+    let at = rng.usize(..lines.len());
+    let line = &mut lines[at];
+    if rng.bool() {
+        line.clear();
+    } else {
+        let is_letter = |at: &usize| line[*at..].starts_with(|c: char| c.is_ascii_lowercase());
+        let places: Vec<usize> = (0..line.len()).filter(|at| line.is_char_boundary(*at)).collect();
+        let pairs = places.into_iter().filter(|at| is_letter(at) && is_letter(&(at + 1)));
+        let pairs: Vec<usize> = pairs.filter(|at| line.as_bytes()[*at] != line.as_bytes()[at + 1]).collect();
+        let pair = *pairs.get(rng.usize(..pairs.len().max(1)))?;
+        let swapped: String = [&line[pair + 1..pair + 2], &line[pair..pair + 1]].concat();
+        line.replace_range(pair..pair + 2, &swapped);
+    }
+    Some((at + 1, lines.concat()))
+}
+
+/// Correct themes with one flaw anywhere in their files. `TRUEHOOK_SEED` takes other flaws.
+#[test]
+fn what_is_printed_of_a_flaw_in_a_correct_theme_can_be_pasted() {
+    let seed = std::env::var("TRUEHOOK_SEED").ok().and_then(|seed| seed.parse().ok()).unwrap_or(1);
+    let mut rng = Rng::with_seed(seed);
+    let files = correct_themes();
+    let kinds = [".toml", ".html", ".js", ".css", ".po"];
+    let texts: Vec<&String> = files.keys().filter(|path| kinds.iter().any(|kind| path.ends_with(kind))).collect();
+    let (mut complaints, mut count) = (Vec::new(), 0);
+    for _ in 0..60 {
+        let path = texts[rng.usize(..texts.len())];
+        let text = String::from_utf8(files[path].clone()).unwrap();
+        let Some((line, text)) = flawed(&mut rng, &text) else { continue };
+        let name = path.split('/').next().unwrap();
+        let own = files.iter().filter(|(path, _)| path.starts_with(&format!("{name}/")));
+        let own: Vec<(&String, &Vec<u8>)> = own.collect();
+        let theme = || {
+            let terminal = Terminal::new();
+            own.iter().for_each(|(path, bytes)| terminal.write(path, bytes));
+            terminal.write(path, &text);
+            terminal
+        };
+        for (manifest, _) in own.iter().filter(|(path, _)| path.ends_with("/truehook.toml")) {
+            let folder = manifest.strip_suffix("/truehook.toml").unwrap();
+            let before = complaints.len();
+            count += all_of(&theme, folder, &mut complaints);
+            complaints[before..].iter_mut().for_each(|why| *why = format!("{folder}, {path}:{line}: {why}"));
         }
     }
     assert!(complaints.is_empty(), "{} of {count}:\n{}", complaints.len(), complaints.join("\n"));

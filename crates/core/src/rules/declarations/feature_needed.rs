@@ -1,5 +1,6 @@
 //! A feature is used, but not switched on
 
+use super::feature_unshown::would_show;
 use crate::address::Address;
 use crate::command_line;
 use crate::link::{Link, Reference, Registry, Wanted};
@@ -94,12 +95,14 @@ pub fn switch_on(registry: &Registry, asked: Address) -> String {
         None if !needed.is_empty() => format!("add [feature.{name}] with its {} to truehook.toml", list(&needed)),
         None if !feature.is_by_argument() => command_line!["declare", address],
         // By itself the bare table does nothing.
-        None => match feature.takes().find(has_default) {
-            Some(argument) => with(argument),
-            None => {
-                let all: Vec<String> = feature.takes().map(|argument| format!("`{argument}`")).collect();
-                format!("give [feature.{name}] an argument in truehook.toml: {}", list(&all))
+        None => {
+            match feature.takes().filter(has_default).find(|argument| would_show(registry, point, feature, argument)) {
+                Some(argument) => with(argument),
+                None => {
+                    let all: Vec<String> = feature.takes().map(|argument| format!("`{argument}`")).collect();
+                    format!("give [feature.{name}] an argument in truehook.toml: {}", list(&all))
+                }
             }
-        },
+        }
     }
 }

@@ -128,6 +128,13 @@ fn nothing(feeds: &[&Fed]) -> String {
     feeds.collect::<Vec<_>>().join(", and ")
 }
 
+/// Would something show an argument of a feature that is switched on?
+pub(super) fn would_show(registry: &Registry, point: &Point, feature: &Feature, argument: &str) -> bool {
+    let asked = point.address.with_argument(argument.into());
+    let mut feeds = feature.feeds.iter().filter(|fed| fed.argument.is_some_and(|own| own == *argument)).peekable();
+    feeds.peek().is_none() || feeds.any(|fed| shows_whole(registry, feature, asked, fed))
+}
+
 /// Is something used that all of a feature, or of an argument, feeds?
 fn shows_whole(registry: &Registry, feature: &Feature, asked: Address, fed: &Fed) -> bool {
     // What was most likely meant by a misspelt use is used.
