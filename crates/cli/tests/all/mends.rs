@@ -218,7 +218,7 @@ fn what_is_printed_of_a_flaw_in_a_correct_theme_can_be_pasted() {
     let kinds = [".toml", ".html", ".js", ".css", ".po"];
     let texts: Vec<&String> = files.keys().filter(|path| kinds.iter().any(|kind| path.ends_with(kind))).collect();
     let (mut complaints, mut count) = (Vec::new(), 0);
-    for _ in 0..60 {
+    for _ in 0..150 {
         let path = texts[rng.usize(..texts.len())];
         let text = String::from_utf8(files[path].clone()).unwrap();
         let Some((line, text)) = flawed(&mut rng, &text) else { continue };

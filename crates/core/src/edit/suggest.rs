@@ -4,11 +4,13 @@ use std::cell::{OnceCell, RefCell};
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use super::blocks::blocks;
 use super::elements::elements;
 use crate::address::{Address, Kind};
 use crate::command_line;
 use crate::link::{Registry, Renderer};
-use crate::source::FileId;
+use crate::scan::SectionKind;
+use crate::source::{FileId, Span};
 
 /// Elements that placements go into, those that say most of what they are for first.
 const INTO: [&str; 9] = ["head", "footer", "aside", "header", "main", "body", "article", "section", "div"];
@@ -94,14 +96,39 @@ impl<'r> Places<'r> {
 
     fn alone(&self, file: FileId) -> Option<Vec<&'static str>> {
         let look = || {
-            let elements = elements(self.registry.project().file(file).text())?;
+            let text = self.registry.project().file(file).text();
+            let elements = elements(text)?;
+            let covered = self.covered(file, text);
+            let shown = |close: Span| !covered.iter().any(|span| span.start <= close.start && close.end <= span.end);
             let alone = |name: &&str| {
                 let mut found = elements.iter().filter(|element| element.name == *name);
-                found.next().is_some_and(|element| element.close.is_some()) && found.next().is_none()
+                let first = found.next().and_then(|element| element.close);
+                first.is_some_and(shown) && found.next().is_none()
             };
             Some(INTO.into_iter().filter(alone).collect())
         };
         self.alone.borrow_mut().entry(file).or_insert_with(look).clone()
+    }
+}
+
+impl Places<'_> {
+    /// The blocks of a template that each page which builds on it has in another form: what is placed there shows on
+    /// none.
+    fn covered(&self, file: FileId, text: &str) -> Vec<Span> {
+        let registry = self.registry;
+        let first = registry.types().iter().filter_map(|page_type| page_type.templates.first());
+        let chains: Vec<Vec<FileId>> =
+            first.map(|file| registry.chain(*file)).filter(|chain| chain.contains(&file)).collect();
+        let rewrites = |other: FileId, name: &str| {
+            let sections = registry.template(other).into_iter().flat_map(|template| &template.sections);
+            let named = |kind: &SectionKind| matches!(kind, SectionKind::Block(block) if block.as_str() == name);
+            sections.into_iter().any(|section| named(&section.kind) && !section.calls_super)
+        };
+        let above = |chain: &[FileId], name: &str| {
+            chain.iter().take_while(|other| **other != file).any(|other| rewrites(*other, name))
+        };
+        let covered = |name: &str| !chains.is_empty() && chains.iter().all(|chain| above(chain, name));
+        blocks(text).into_iter().filter(|block| covered(&block.name)).map(|block| block.inner).collect()
     }
 }
 

@@ -22,7 +22,8 @@ mod ways_out;
 
 use crate::link::{Link, Registry, Unheard};
 use crate::parallel;
-use crate::scan::Shape;
+use crate::read::FileKind;
+use crate::scan::{FlawKind, Shape};
 
 pub use declarations::feature_needed::switch_on;
 pub use example::Example;
@@ -236,6 +237,16 @@ fn unheard(registry: &Registry) -> Unheard {
     }
 }
 
+/// Are the manifests of the checked theme TOML, as the commands that write need them?
+fn manifests_parse(registry: &Registry) -> bool {
+    let project = registry.project();
+    let flawed = project.files_of(project.top()).filter(|(id, file)| {
+        let flaws = &registry.facts(*id).flaws;
+        file.kind == FileKind::Manifest && flaws.iter().any(|flaw| flaw.kind == FlawKind::ManifestSyntax)
+    });
+    flawed.into_iter().all(|(_, file)| file.text().parse::<toml_edit::DocumentMut>().is_ok())
+}
+
 fn checked(registry: &Registry) -> Checked {
     // Rules look at nothing that another one does. Where files are few, one thread is done sooner.
     let found = parallel::map_many(ALL.len(), registry.project().files.len(), |at| {
@@ -261,9 +272,14 @@ fn checked(registry: &Registry) -> Checked {
         true
     });
     let (mut findings, below): (Vec<_>, Vec<_>) = found.into_iter().partition(|finding| finding.layer == top);
-    // Nothing is written in the files of other layers.
+    let is_whole = manifests_parse(registry);
     for mend in findings.iter_mut().filter_map(|finding| finding.mend.as_mut()) {
+        // Nothing is written in the files of other layers.
         mend.safe &= mend.edits.iter().all(|edit| registry.project().file(edit.file).layer == top);
+        // No command writes in a file that isn't TOML.
+        if !is_whole && is_command(&mend.text) {
+            mend.text = "first mend what is no TOML".to_string();
+        }
     }
     findings.sort_by_cached_key(|finding| {
         let place = finding.places.first().map(|place| (registry.project().shown(place.file), place.span));
