@@ -76,8 +76,10 @@ impl Likely<'_> {
                 (std::cmp::Reverse(reference.layer), overrides, reference.link, reference.from)
             });
             let first = self.references[references[0]];
-            // One that asks with more words may know what was meant.
-            let meant = references.iter().find_map(|at| match self.references[*at].outcome {
+            // One that asks with more words may know what was meant. A variable may mean what is no input.
+            let may_know =
+                |at: &&usize| !matches!(wanted, Wanted::Input(..)) || self.references[**at].link == first.link;
+            let meant = references.iter().filter(may_know).find_map(|at| match self.references[*at].outcome {
                 Outcome::Missing { meant, .. } => meant,
                 _ => None,
             });

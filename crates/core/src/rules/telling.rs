@@ -24,10 +24,7 @@ pub fn written(registry: &Registry, miss: &Miss) -> &'static str {
 /// meant, and the mend that writes that.
 pub fn miss_finding(registry: &Registry, rule: &Rule, miss: &Miss, message: String, otherwise: &str) -> Finding {
     let mut finding = Finding::new(rule, miss.layer, message);
-    // What is near to it for one of several that ask for it, as a variable is, may be nothing for the others.
-    let is_near = |at: &usize| matches!(registry.references()[*at].outcome, Outcome::Missing { meant: Some(_), .. });
-    let near = miss.meant.filter(|_| miss.references.iter().all(is_near));
-    let meant = near.map(|meant| meant.written);
+    let meant = miss.meant.map(|meant| meant.written);
     let first = match meant {
         Some(written) => format!("did you mean `{written}`?"),
         None => otherwise.to_string(),
@@ -36,12 +33,12 @@ pub fn miss_finding(registry: &Registry, rule: &Rule, miss: &Miss, message: Stri
         let label = if at == 0 { first.clone() } else { "and here".to_string() };
         finding = finding.at(registry, registry.references()[*reference].from, label);
     }
-    if let Some(target) = near.map(|meant| meant.target)
+    if let Some(target) = miss.meant.map(|meant| meant.target)
         && let Some(place) = target_place(registry, target)
     {
         finding = finding.at(registry, place, there(target));
     }
-    if let Some(meant) = near {
+    if let Some(meant) = miss.meant {
         let edits = miss.references.iter().map(|at| {
             let reference = &registry.references()[*at];
             let near = match reference.outcome {
