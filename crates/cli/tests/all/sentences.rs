@@ -6,6 +6,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use serde_json::Value;
 
 use crate::fixture::Terminal;
+use crate::lsp::Editor;
 use crate::sequences::grown;
 
 /// A page: its path, its type and its HTML.
@@ -81,6 +82,7 @@ fn types_of(sentence: &str, all: &BTreeSet<String>) -> Vec<(BTreeSet<String>, bo
     let parts = sentence.split("; ").filter(|part| !["–", ""].contains(part));
     let part = |part: &str| {
         let (head, condition) = part.split_once(", where ").map_or((part, false), |(head, _)| (head, true));
+        let head = head.strip_prefix("pages of type ").unwrap_or(head);
         let types = match head {
             "every page" => all.clone(),
             head => head.split(", ").map(str::to_string).collect(),
@@ -90,11 +92,100 @@ fn types_of(sentence: &str, all: &BTreeSet<String>) -> Vec<(BTreeSet<String>, bo
     parts.map(part).collect()
 }
 
+/// A sentence that says on which pages a point is, held against each page; how often.
+fn hold_pages(whose: &str, sentence: &str, (address, word): &(String, String), pages: &[Page]) -> usize {
+    let all: BTreeSet<String> = pages.iter().map(|page| page.page_type.clone()).collect();
+    let said = types_of(sentence, &all);
+    for page in pages {
+        let shows = page.html.contains(word.as_str());
+        let of_type = || said.iter().filter(|(types, _)| types.contains(&page.page_type));
+        assert!(
+            of_type().next().is_some() || !shows,
+            "{whose} says `{sentence}` of {address}, and {} shows it",
+            page.path
+        );
+        let is_sure = of_type().any(|(_, condition)| !condition);
+        assert!(!is_sure || shows, "{whose} says `{sentence}` of {address}, and {} does not show it", page.path);
+    }
+    pages.len()
+}
+
+/// What `show`, the desk, the atlas and the language server say of the points of a theme; how many sentences that were.
+fn hold_the_others(terminal: &Terminal, what: &str, words: &[(String, String)], pages: &[Page]) -> usize {
+    let folder = if terminal.path("saltmarsh").is_dir() { "saltmarsh" } else { "site" };
+    let types = |typed: &str| {
+        let said = terminal.command(folder, typed).env_remove("COLUMNS").output().unwrap();
+        String::from_utf8(said.stdout).unwrap()
+    };
+    let desk = types("desk");
+    types("atlas --html atlas.html");
+    let atlas = terminal.read(&format!("{folder}/atlas.html"));
+    let mut by_source = BTreeMap::new();
+    let mut editor = Editor::of(terminal);
+    for pair @ (address, word) in words {
+        let is_anywhere = pages.iter().any(|page| page.html.contains(word.as_str()));
+        // `show`: one row for each placement, with the pages that get there.
+        let show = types(&format!("show {address}"));
+        let rows = show.lines().filter_map(|line| line.split_once("reached by ")).map(|(_, pages)| pages.trim());
+        let rows: Vec<&str> = rows.collect();
+        if !rows.is_empty() {
+            *by_source.entry("show").or_insert(0) +=
+                hold_pages(&format!("{what}: show"), &rows.join("; "), pair, pages);
+        }
+        // The desk: a row of a spot, or the word that no page shows it.
+        if let Some(row) = desk.lines().find(|line| line.split('\t').next() == Some(address) && line.contains('\t')) {
+            *by_source.entry("the desk").or_insert(0) +=
+                hold_pages(&format!("{what}: the desk"), row.rsplit('\t').next().unwrap(), pair, pages);
+        }
+        let unshown = desk.lines().filter(|line| line.trim_start().starts_with("no page shows it"));
+        let is_unshown = unshown.flat_map(|line| line.split([' ', ',', '\t'])).any(|part| part == address);
+        assert!(!is_unshown || !is_anywhere, "{what}: the desk says that no page shows {address}");
+        // The atlas: a line of facts.
+        let id = address.replace(':', "-");
+        if let Some((_, entry)) = atlas.split_once(&format!("<article class=\"entry\" id=\"{id}\"")) {
+            let entry = entry.split("</article>").next().unwrap();
+            let facts = entry.split("<li>").filter_map(|fact| fact.strip_prefix("On "));
+            let said: Vec<String> = facts.map(|fact| plain(fact.split("</li>").next().unwrap())).collect();
+            if let [said] = said.as_slice() {
+                *by_source.entry("the atlas").or_insert(0) +=
+                    hold_pages(&format!("{what}: the atlas"), said, pair, pages);
+            }
+        }
+        // The language server: the hover at a name.
+        let (path, piece) = match address.starts_with("hook:") {
+            true => ("truehook.toml", format!("to = \"{address}\"")),
+            false => ("preview/site.toml", format!("\"{address}\" =")),
+        };
+        let path = format!("{folder}/{path}");
+        if terminal.read(&path).contains(&piece) {
+            let asked = editor.at(&path, &piece, piece.find(':').unwrap() + 1);
+            let hover =
+                editor.ask("textDocument/hover", asked)["contents"]["value"].as_str().unwrap_or_default().to_string();
+            if let Some(said) = hover.lines().find_map(|line| line.strip_prefix("- reached by ")) {
+                *by_source.entry("a hover").or_insert(0) += hold_pages(&format!("{what}: a hover"), said, pair, pages);
+            }
+        }
+    }
+    assert_eq!(by_source.keys().copied().collect::<Vec<_>>(), ["a hover", "show", "the atlas", "the desk"], "{what}");
+    println!("{what}: {by_source:?}");
+    by_source.into_values().sum()
+}
+
+/// HTML without tags and without entities.
+fn plain(html: &str) -> String {
+    let parts = html.split('<').enumerate();
+    let text: String = parts
+        .map(|(at, part)| if at == 0 { part } else { part.split_once('>').map_or("", |(_, text)| text) })
+        .collect();
+    [("&#x27;", "'"), ("&#x2f;", "/"), ("&quot;", "\""), ("&lt;", "<"), ("&gt;", ">"), ("&amp;", "&")]
+        .iter()
+        .fold(text, |text, (entity, sign)| text.replace(entity, sign))
+}
+
 /// Holds all sentences of one theme, and gives how many there were.
 fn hold(terminal: &Terminal, what: &str) -> usize {
     let words = with_words(terminal);
     let pages = pages(terminal);
-    let all: BTreeSet<String> = pages.iter().map(|page| page.page_type.clone()).collect();
     let listed = terminal
         .command(if terminal.path("saltmarsh").is_dir() { "saltmarsh" } else { "site" }, "list --all")
         .env_remove("COLUMNS")
@@ -110,22 +201,7 @@ fn hold(terminal: &Terminal, what: &str) -> usize {
             .find(|line| line.split('\t').next() == Some(address))
             .unwrap_or_else(|| panic!("{what}: {address}\n{listed}"));
         let sentence = row.rsplit('\t').next().unwrap();
-        let said = types_of(sentence, &all);
-        for page in &pages {
-            let is_said = said.iter().any(|(types, _)| types.contains(&page.page_type));
-            let is_sure = said.iter().any(|(types, condition)| types.contains(&page.page_type) && !condition);
-            assert!(
-                is_said || !shows(&page),
-                "{what}: list says `{sentence}` of {address}, and {} shows it",
-                page.path
-            );
-            assert!(
-                !is_sure || shows(&page),
-                "{what}: list says `{sentence}` of {address}, and {} does not show it",
-                page.path
-            );
-            held += 1;
-        }
+        held += hold_pages(&format!("{what}: list"), sentence, &(address.clone(), word.clone()), &pages);
         // `why --page`: whether it shows there.
         for page in &pages {
             let said = terminal.types(&format!("why {address} --page {}", page.path));
@@ -162,7 +238,7 @@ fn hold(terminal: &Terminal, what: &str) -> usize {
             held += 1;
         }
     }
-    held
+    held + hold_the_others(terminal, what, &words, &pages)
 }
 
 #[test]
