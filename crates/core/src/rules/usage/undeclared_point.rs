@@ -8,10 +8,12 @@ use serde_json::Value;
 
 use crate::address::{Address, Kind};
 use crate::command_line;
-use crate::link::{Link, Registry};
+use crate::link::{Link, Registry, Wanted, component_template};
 use crate::name::Name;
+use crate::names::GLOBALS;
 use crate::rules::telling::{inner_named, miss_finding, misses, written};
 use crate::rules::{Example, Finding, Level, Rule};
+use crate::scan::{FUNCTIONS, SectionKind};
 use crate::shell::line;
 
 /// What this rule says, with its examples.
@@ -101,6 +103,14 @@ type AllGiven = FxHashMap<Address, BTreeMap<Name, Option<Value>>>;
 fn given(registry: &Registry) -> AllGiven {
     let mut found = AllGiven::default();
     let lacks = |address: &Address| registry.point(*address).is_none();
+    for miss in registry.misses() {
+        let Wanted::Point(name) = miss.wanted else { continue };
+        if let Some(address) = name.parse::<Address>().ok().filter(lacks).filter(|address| address.kind.is_component())
+        {
+            let read = read_by_template(registry, address).into_iter().map(|name| (name, None));
+            found.entry(address).or_default().extend(read);
+        }
+    }
     for used in registry.project().file_ids().flat_map(|file| registry.uses_in(file)) {
         if let Some(address) = used.point.address.filter(lacks) {
             let of_point = found.entry(address).or_default();
@@ -116,6 +126,21 @@ fn given(registry: &Registry) -> AllGiven {
         }
     }
     found
+}
+
+/// What the template that would render a component reads, and nothing but an input can be.
+fn read_by_template(registry: &Registry, address: Address) -> Vec<Name> {
+    let path = format!("markup/{}", component_template(address));
+    let file = registry.project().find(registry.project().top(), &path);
+    let Some(template) = file.and_then(|file| registry.template(file)) else { return Vec::new() };
+    let is_macro = |name: Name| template.sections.iter().any(|section| section.kind == SectionKind::Macro(name));
+    let outside = template
+        .reads
+        .iter()
+        .filter(|read| !matches!(template.sections[usize::from(read.section.0)].kind, SectionKind::Macro(_)));
+    let names = outside.map(|read| read.path[0].name);
+    let known = |name: &str| GLOBALS.contains(&name) || FUNCTIONS.contains(&name);
+    names.filter(|name| !known(name) && !is_macro(*name) && !template.assigned.contains(name)).collect()
 }
 
 /// The command that declares a point with what is given to it wherever it is used; each may be left out, since it has a
