@@ -1,8 +1,12 @@
 //! A script uses a global name that only another script gives
 
+use std::cell::LazyCell;
+
+use rustc_hash::FxHashSet;
+
 use crate::address::{Address, Kind};
 use crate::command_line;
-use crate::link::{Link, Miss, Registry, Renderer, Target, Wanted};
+use crate::link::{Link, Meant, Miss, Registry, Renderer, Target, Wanted};
 use crate::name::Name;
 use crate::names::is_kebab;
 use crate::rules::telling::{miss_finding, misses, written};
@@ -37,6 +41,7 @@ needs = ["script:page-loaded"]
 };
 
 fn check(registry: &Registry, found: &mut Vec<Finding>) {
+    let used = LazyCell::new(|| used_names(registry));
     for miss in misses(registry, &RULE) {
         let Wanted::Global(file, name) = miss.wanted else { continue };
         if registry.template(file).is_some() {
@@ -61,7 +66,7 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         });
         let (message, label) = match (uses, giver) {
             (true, Some((giver, written))) if written.as_str() == giver.to_string() => {
-                let who = users.first().map_or(shown, |point| format!("`{}`", point.address));
+                let who = users.first().map_or(shown.clone(), |point| format!("`{}`", point.address));
                 (
                     format!("{who} uses `{name}`, which only `{giver}` gives, and does not say that it needs it"),
                     "used here",
@@ -74,6 +79,11 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
             ),
         };
         let mut finding = miss_finding(registry, &RULE, miss, message, label);
+        // Where others use what is said to be given, it is the script that has it otherwise.
+        if !uses && used.contains(&name) {
+            let text = |meant: Meant| format!("in {shown}, write `{name}` where `{}` is defined", meant.written);
+            finding.mend = miss.meant.map(|meant| Mend { text: text(meant), ..Mend::default() });
+        }
         if let (Some((giver, written)), true) = (giver, uses)
             && written.as_str() == giver.to_string()
         {
@@ -96,6 +106,14 @@ fn check(registry: &Registry, found: &mut Vec<Finding>) {
         }
         found.push(finding);
     }
+}
+
+/// The global names that scripts use, also those in the markup.
+fn used_names(registry: &Registry) -> FxHashSet<Name> {
+    let files = || registry.project().file_ids();
+    let own = files().filter_map(|file| registry.script(file)).flat_map(|script| &script.uses);
+    let inline = files().filter_map(|file| registry.template(file)).flat_map(|template| &template.scripts);
+    own.chain(inline.flat_map(|inline| &inline.script.uses)).map(|used| used.name).collect()
 }
 
 /// A name that only a file gives which no script declares.
